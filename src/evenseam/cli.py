@@ -1,0 +1,129 @@
+"""The command line: `evenseam listen` and `evenseam fit` need no server and no database; `evenseam serve` is the server."""
+
+import json
+import sys
+import time
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from evenseam.core.errors import BriefError, EvenSeamError
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
+
+_Track = Annotated[Path, typer.Argument(help="An audio file.", show_default=False)]
+_AsJson = Annotated[bool, typer.Option("--json", help="Print JSON for programs.")]
+_REFUSED = 2
+
+
+@app.command()
+def listen(audio: _Track, as_json: _AsJson = False) -> None:
+    """Hear a track: beats, bars, sections, opening and ending."""
+    from evenseam.core.audio import decode
+    from evenseam.core.listen import listen as hear
+
+    began = time.perf_counter()
+    chart = hear(decode(audio))
+    report = chart.to_json(time.perf_counter() - began)
+    if as_json:
+        print(json.dumps(report))
+        return
+    print(
+        f"{report['duration_s']:.1f} s, {report['tempo_bpm']:.1f} bpm, {report['meter'][0]}/{report['meter'][1]}, {report['key']}"
+    )
+    print(
+        f"{len(report['beats'])} beats, {len(report['downbeats'])} bars, sections {' '.join(s['label'] for s in report['sections'])}"
+    )
+    print(f"last hit {report['last_hit_s']:.2f} s, ring-out ends {report['ring_out_end_s']:.2f} s")
+
+
+@app.command()
+def fit(
+    audio: _Track,
+    to: Annotated[str, typer.Option("--to", help="Length: seconds, m:ss.mmm, or timecode with --fps.")],
+    fps: Annotated[str | None, typer.Option(help="Picture rate, for timecode: 25, 29.97df, 30000/1001.")] = None,
+    method: Annotated[str, typer.Option(help="rearrange (the others come later).")] = "rearrange",
+    give: Annotated[float | None, typer.Option(help="Most speed change in per cent (3, more only when very short).")] = None,
+    max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
+    hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,
+    alternates: Annotated[int, typer.Option(help="How many different fits.", min=1, max=20)] = 1,
+    sample_format: Annotated[str, typer.Option(help="Of --out: int16, int24 or float32.")] = "int24",
+    out: Annotated[Path | None, typer.Option(help="Write the first fit as WAV.")] = None,
+    as_json: _AsJson = False,
+) -> None:
+    """Fit a track to a length."""
+    from evenseam.core.audio import SAMPLE_FORMATS, decode
+    from evenseam.core.listen import listen as hear
+    from evenseam.core.plan import Brief, Planner
+    from evenseam.core.plan.report import plan_json
+    from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
+
+    if method != "rearrange":
+        raise BriefError(f"The method '{method}' is not there yet; use --method rearrange.")
+    if sample_format not in SAMPLE_FORMATS:
+        raise BriefError(f"'{sample_format}' is not a sample format; use {', '.join(SAMPLE_FORMATS)}.")
+    target_s = parse_time(to, FrameRate.parse(fps) if fps else None)
+    sound = decode(audio)
+    chart = hear(sound)
+    began = time.perf_counter()
+    brief = Brief(seconds_to_samples(target_s, sound.rate), give, hold, max_seams)
+    plans = Planner(chart, sound.samples).alternates(brief, alternates)
+    elapsed_ms = (time.perf_counter() - began) * 1000
+    if out:
+        _write(plans[0], sound.samples, out, sample_format)
+    report = {"fits": [plan_json(p) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
+    print(json.dumps(report) if as_json else _in_words(report))
+
+
+def _write(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
+    """Write beside the target and move into place, so that a failure never leaves half a file under the name asked for."""
+    from evenseam.core.audio import WavWriter
+    from evenseam.core.render import render_blocks
+
+    part = out.with_name(out.name + ".part")
+    try:
+        with WavWriter(part, plan.rate, samples.shape[0], sample_format, plan.target_samples) as writer:
+            for block in render_blocks(plan, samples):
+                writer.write(block)
+        part.replace(out)
+    except (OSError, RuntimeError) as error:
+        raise BriefError(f"{out} cannot be written: {error}") from error
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _in_words(report: dict[str, Any]) -> str:
+    lines = []
+    for number, one in enumerate(report["fits"], 1):
+        seams = ", ".join(f"{s['out_s']:.2f} s ({s['grade']})" for s in one["seams"]) or "none"
+        lines.append(
+            f"{number}: {one['length_samples'] / one['sample_rate']:.3f} s, seams: {seams}, "
+            f"speed {one['max_speed_change_pct']:+.2f} %"
+        )
+    return "\n".join(lines)
+
+
+@app.command()
+def serve() -> None:
+    """Run the application's server (settings come from EVENSEAM_... in the environment; see README)."""
+    from evenseam.api.server import run
+
+    run()
+
+
+def main() -> None:
+    """Entry point: every refusal is one line and exit code 2."""
+    try:
+        app(standalone_mode=True)
+    except EvenSeamError as error:
+        _refuse(error.detail)
+
+
+def _refuse(words: str) -> NoReturn:
+    print(f"evenseam: {words}", file=sys.stderr)
+    sys.exit(_REFUSED)
+
+
+if __name__ == "__main__":
+    main()

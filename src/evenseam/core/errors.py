@@ -1,0 +1,56 @@
+"""One root error for everything the core can say no to.
+
+An error carries a stable `code` for programs, one plain sentence `detail` for people (what is wrong and what to do),
+and `params` with the values behind it. Nothing here knows about HTTP or exit codes.
+"""
+
+from typing import Any
+
+
+class EvenSeamError(Exception):
+    """Root of all errors that are the input's and not a fault of the program."""
+
+    code = "error"
+
+    def __init__(self, detail: str, **params: Any) -> None:
+        super().__init__(detail)
+        self.detail = detail
+        self.params = params
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        # Errors cross process borders (job workers); the default would lose the keyword parameters.
+        return (_rebuild, (type(self), self.detail, self.params))
+
+
+def _rebuild(cls: type[EvenSeamError], detail: str, params: dict[str, Any]) -> EvenSeamError:
+    return cls(detail, **params)
+
+
+class TimeTextError(EvenSeamError):
+    """A typed time or rate cannot be read."""
+
+    code = "time_unreadable"
+
+
+class AudioUnreadableError(EvenSeamError):
+    """A file is not audio, is damaged, or holds nothing that can be used."""
+
+    code = "audio_unreadable"
+
+
+class ListenError(EvenSeamError):
+    """A recording cannot be charted (too short, or silent throughout)."""
+
+    code = "track_not_usable"
+
+
+class NoPlanError(EvenSeamError):
+    """No plan meets the brief. `params` holds the nearest lengths that are possible."""
+
+    code = "no_plan"
+
+
+class BriefError(EvenSeamError):
+    """The brief itself makes no sense (a length of zero, an unknown method)."""
+
+    code = "brief_invalid"

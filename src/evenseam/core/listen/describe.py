@@ -1,0 +1,45 @@
+"""What each beat sounds like, scaled so that distance between two beats is how different they sound."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.listen.spectra import Spectra
+
+_BANDS_KEPT = 16
+_TIMBRE_WEIGHT, _CHROMA_WEIGHT, _LEVEL_WEIGHT = 1.0, 1.6, 0.6
+
+
+def beat_features(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Describe each beat in two halves: timbre (16 bands), harmony (12 pitch classes) and level, (beats, 58)."""
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    ends = np.append(hops[1:], min(spec.n_hops, hops[-1] + (hops[-1] - hops[-2] if hops.size > 1 else 50)))
+    middles = np.maximum((hops + ends) // 2, hops + 1)
+    halves = np.stack([hops, middles], axis=1).ravel()
+    halves = np.minimum(halves, spec.n_hops - 1)
+    bands = between_beats(spec.bands, halves)
+    n_bands = bands.shape[1]
+    grouped = bands.reshape(bands.shape[0], _BANDS_KEPT, n_bands // _BANDS_KEPT).mean(axis=2)
+    level = grouped.mean(axis=1, keepdims=True)
+    timbre = grouped - level
+    chroma = between_beats(spec.chroma, halves)
+    chroma = chroma - 0.8 * chroma.min(axis=1, keepdims=True)
+    chroma /= np.linalg.norm(chroma, axis=1, keepdims=True) + 1e-9
+    parts = [
+        _TIMBRE_WEIGHT * timbre / (_spread(timbre) * np.sqrt(_BANDS_KEPT)),
+        _CHROMA_WEIGHT * chroma,
+        _LEVEL_WEIGHT * level / _spread(level),
+    ]
+    described = np.concatenate(parts, axis=1)
+    return described.reshape(hops.size, -1).astype(np.float32)
+
+
+def between_beats(values: NDArray[np.float32], hops: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Mean of `values` (hops, d) from each beat to the next; (beats, d)."""
+    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0, dtype=np.float64)])
+    ends = np.append(hops[1:], values.shape[0])
+    starts = np.minimum(hops + 2, ends - 1)  # the attack itself still holds the end of the sound before
+    return (total[ends] - total[starts]) / np.maximum(ends - starts, 1)[:, None]
+
+
+def _spread(values: NDArray[np.float64]) -> float:
+    return float(np.sqrt(np.mean(np.var(values, axis=0)))) + 1e-6

@@ -1,0 +1,29 @@
+"""Frames, rates, timecode, samples: integers and Fractions only."""
+
+from evenseam.core.timebase.rates import FrameRate
+from evenseam.core.timebase.samples import (
+    FLICKS_PER_S,
+    flicks_to_samples,
+    frames_to_flicks,
+    seconds_to_flicks,
+    seconds_to_samples,
+)
+from evenseam.core.timebase.timecode import (
+    format_clock,
+    format_timecode,
+    parse_time,
+    parse_timecode_frames,
+)
+
+__all__ = [
+    "FLICKS_PER_S",
+    "FrameRate",
+    "flicks_to_samples",
+    "format_clock",
+    "format_timecode",
+    "frames_to_flicks",
+    "parse_time",
+    "parse_timecode_frames",
+    "seconds_to_flicks",
+    "seconds_to_samples",
+]

@@ -1,0 +1,61 @@
+"""Picture rates as exact fractions."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from evenseam.core.errors import TimeTextError
+
+# What people write for the rates whose decimal form is only a nickname.
+_NICKNAMES = {
+    "23.976": (24000, 1001),
+    "23.98": (24000, 1001),
+    "29.97": (30000, 1001),
+    "47.952": (48000, 1001),
+    "47.95": (48000, 1001),
+    "59.94": (60000, 1001),
+}
+_DROP_RATES = {Fraction(30000, 1001), Fraction(60000, 1001)}
+
+
+@dataclass(frozen=True, slots=True)
+class FrameRate:
+    """A picture rate `num / den` in frames per second; `drop_frame` says how its timecode is counted."""
+
+    num: int
+    den: int = 1
+    drop_frame: bool = False
+
+    def __post_init__(self) -> None:
+        if self.num <= 0 or self.den <= 0:
+            raise TimeTextError(f"A picture rate must be above zero, not {self.num}/{self.den}.", num=self.num, den=self.den)
+        if self.fps > 240:
+            raise TimeTextError(f"A picture rate of {float(self.fps):g} is above the 240 that is supported.")
+        if self.drop_frame and self.fps not in _DROP_RATES:
+            raise TimeTextError(f"Drop-frame timecode exists for 29.97 and 59.94 only, not for {float(self.fps):g}.")
+
+    @property
+    def fps(self) -> Fraction:
+        """Frames per second, exact."""
+        return Fraction(self.num, self.den)
+
+    @property
+    def nominal_fps(self) -> int:
+        """Frames counted in one second of timecode (24, 25, 30, 48, 50, 60)."""
+        return round(self.fps)
+
+    @classmethod
+    def parse(cls, text: str) -> "FrameRate":
+        """Read '25', '29.97', '29.97df', '30000/1001'. Raises: TimeTextError."""
+        word = text.strip().lower()
+        drop = word.endswith("df") and not word.endswith("ndf")
+        word = word.removesuffix("fps").removesuffix("ndf").removesuffix("df").strip()
+        if word in _NICKNAMES:
+            num, den = _NICKNAMES[word]
+            return cls(num, den, drop)
+        try:
+            value = Fraction(word)
+        except (ValueError, ZeroDivisionError):
+            raise TimeTextError(
+                f"'{text}' is not a picture rate. Write for example 25, 23.976, 29.97df or 30000/1001.", text=text
+            ) from None
+        return cls(value.numerator, value.denominator, drop)

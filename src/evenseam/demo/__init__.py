@@ -1,0 +1,1 @@
+"""The demo production: an observatory's open night. Music, picture and people are made up."""

@@ -1,0 +1,62 @@
+"""Render the demo scores to the compressed files that ship with the application (done once, by hand, when a score changes).
+
+Usage: python -m evenseam.demo.render_music     (needs Debian's fluidsynth and fluid-soundfont-gm)
+"""
+
+from pathlib import Path
+
+import fluidsynth
+import numpy as np
+import soundfile as sf
+
+from evenseam.demo.scores import SCORES, Score
+
+RATE_HZ = 44_100
+MUSIC = Path(__file__).parent / "music"
+_SOUND_FONT = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
+_BLOCK = 65_536  # libsndfile's Vorbis encoder fails on very long single writes
+_QUALITY = 0.45
+
+
+def render(score: Score) -> np.ndarray:
+    """The recording of a score, float32 (channels, samples), peak at -1 dB, every event at its own sample."""
+    synth = fluidsynth.Synth(gain=0.4, samplerate=float(RATE_HZ))
+    font = synth.sfload(str(_SOUND_FONT))
+    events = []
+    for part in score.parts:
+        synth.program_select(part.channel, font, 128 if part.channel == 9 else 0, part.program)
+        synth.cc(part.channel, 7, part.volume)
+        synth.cc(part.channel, 10, part.pan)
+        for n in part.notes:
+            events.append((round(score.second(n.beat) * RATE_HZ), 1, part.channel, n))
+            events.append((round(score.second(n.beat + n.length) * RATE_HZ), 0, part.channel, n))
+    events.sort(key=lambda e: (e[0], e[1]))
+    blocks, now = [], 0
+    for at, on, channel, n in events:
+        if at > now:
+            blocks.append(synth.get_samples(at - now))
+            now = at
+        if on:
+            synth.noteon(channel, n.pitch, n.velocity)
+        else:
+            synth.noteoff(channel, n.pitch)
+    blocks.append(synth.get_samples(round(score.ring_s * RATE_HZ)))
+    synth.delete()
+    sound = np.concatenate(blocks).reshape(-1, 2).T.astype(np.float32)
+    return sound / np.abs(sound).max() * 10 ** (-1 / 20)
+
+
+def main() -> None:
+    """Render every score to music/SLUG.ogg."""
+    MUSIC.mkdir(exist_ok=True)
+    for score in SCORES:
+        sound = render(score)
+        path = MUSIC / f"{score.slug}.ogg"
+        with sf.SoundFile(str(path), "w", RATE_HZ, 2, format="OGG", subtype="VORBIS", compression_level=_QUALITY) as file:
+            for start in range(0, sound.shape[1], _BLOCK):
+                file.write(np.ascontiguousarray(sound[:, start : start + _BLOCK].T))
+        print(f"{path.name}: {sound.shape[1] / RATE_HZ:.1f} s, {path.stat().st_size / 1e6:.2f} MB")
+
+
+if __name__ == "__main__":
+    main()
