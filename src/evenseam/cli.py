@@ -112,6 +112,23 @@ def serve() -> None:
     run()
 
 
+@app.command()
+def up() -> None:
+    """Start database, demo and server (what ./start ends in)."""
+    from evenseam.ops.up import up as start
+
+    start()
+
+
+@app.command()
+def openapi() -> None:
+    """Print the OpenAPI description the front end's types are made from."""
+    from evenseam.api.app import create_app
+    from evenseam.settings import Settings
+
+    print(json.dumps(create_app(Settings(), "").openapi(), indent=1, sort_keys=True))
+
+
 def main() -> None:
     """Entry point: every refusal is one line and exit code 2."""
     try:

@@ -1,0 +1,1 @@
+"""HTTP: routers, schemas, problems, events."""

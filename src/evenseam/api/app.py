@@ -1,0 +1,80 @@
+"""The application: everything is opened in its lifespan and closed after it."""
+
+import asyncio
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from evenseam import __version__
+from evenseam.api import problems
+from evenseam.api.routers import cues, jobs, productions, tracks
+from evenseam.jobs.events import EventBus
+from evenseam.jobs.runner import JobRunner
+from evenseam.services.context import Context
+from evenseam.services.fitting import warm_up
+from evenseam.services.planners import PlannerPool
+from evenseam.settings import Settings
+from evenseam.store.database import Database
+from evenseam.store.media import MediaStore
+
+
+def create_app(settings: Settings, database_url: str) -> FastAPI:
+    """Build the application; nothing is opened yet."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        settings.scratch_dir.mkdir(parents=True, exist_ok=True)
+        for left in settings.scratch_dir.glob("upload-*"):
+            left.unlink(missing_ok=True)
+        events, database = EventBus(), Database(database_url)
+        events.bind(asyncio.get_running_loop())
+        media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
+        runner = JobRunner(settings, database, events)
+        app.state.context = Context(settings, database, media, events, runner, PlannerPool(media))
+        await runner.start()
+        threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()
+        yield
+        await runner.stop()
+        database.dispose()
+
+    app = FastAPI(
+        title="Even Seam",
+        version=__version__,
+        lifespan=lifespan,
+        responses=problems.PROBLEMS,
+        docs_url="/api/docs",
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    problems.install(app)
+    for router in (productions.router, cues.router, tracks.router, jobs.router):
+        app.include_router(router)
+
+    @app.get("/api/health", operation_id="health", tags=["service"])
+    def health() -> dict[str, str]:
+        """Whether the server runs."""
+        return {"status": "ok", "version": __version__}
+
+    _serve_front_end(app, settings.web_dir)
+    return app
+
+
+def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
+    """The built front end: files as they are, every other path is a page of it."""
+    if (web_dir / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=web_dir / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        wanted = (web_dir / path).resolve()
+        if path.startswith("api/") or not (web_dir / "index.html").is_file():
+            raise HTTPException(404)
+        if path and wanted.is_file() and wanted.is_relative_to(web_dir.resolve()):
+            return FileResponse(wanted)
+        return FileResponse(web_dir / "index.html", headers={"Cache-Control": "no-cache"})

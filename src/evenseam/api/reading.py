@@ -1,0 +1,119 @@
+"""Rows and core values to what goes out."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy.orm import Session
+
+from evenseam.api import schemas
+from evenseam.api.problems import problem_of
+from evenseam.core.listen import CHART_VERSION, Chart
+from evenseam.core.plan import Plan
+from evenseam.services.fitting import CueFit
+from evenseam.store.jobs import listening_job
+from evenseam.store.models import Cue, Job, Picture, Production, Track
+from evenseam.store.productions import history_words
+
+
+def read_picture(picture: Picture) -> schemas.PictureRead:
+    """A picture row."""
+    rate = schemas.RateRead(num=picture.rate_num, den=picture.rate_den, drop_frame=picture.drop_frame)
+    return schemas.PictureRead(
+        id=picture.id,
+        name=picture.name,
+        rate=rate,
+        length_frames=picture.length_frames,
+        start_frames=picture.start_frames,
+    )
+
+
+def read_cue(cue: Cue) -> schemas.CueRead:
+    """A cue row."""
+    return schemas.CueRead.model_validate(cue)
+
+
+def read_production(session: Session, production: Production) -> schemas.ProductionRead:
+    """A production row with what it holds."""
+    undo, redo = history_words(session, production.id)
+    return schemas.ProductionRead(
+        id=production.id,
+        name=production.name,
+        pictures=[read_picture(p) for p in production.pictures],
+        cues=[read_cue(c) for c in production.cues],
+        history=schemas.HistoryRead(undo=undo, redo=redo),
+    )
+
+
+def read_job(job: Job) -> schemas.JobRead:
+    """A job row."""
+    until = job.finished_at or datetime.now(UTC)
+    return schemas.JobRead.model_validate(
+        {
+            **{name: getattr(job, name) for name in ("id", "kind", "state", "track_id", "fit_id", "progress", "stage")},
+            "elapsed_s": max(0.0, (until - job.started_at).total_seconds()) if job.started_at else 0.0,
+            "error": job.error,
+            "has_file": job.file is not None,
+            "created_at": job.created_at,
+        }
+    )
+
+
+def read_track(session: Session, track: Track) -> schemas.TrackRead:
+    """A track row with its recording and its listening job."""
+    recording = track.recording
+    ready = recording.chart_version == CHART_VERSION
+    job = None if ready else listening_job(session, track.id)
+    state = "ready" if ready else "failed" if job is None else _STATES.get(job.state, "listening")
+    heard = ("rate_hz", "channels", "n_samples", "tempo_bpm", "meter", "key_name", "loudness_lufs", "size_bytes")
+    return schemas.TrackRead.model_validate(
+        {
+            "id": track.id,
+            "production_id": track.production_id,
+            "title": track.title,
+            "file_name": track.file_name,
+            "state": state,
+            "job": read_job(job) if job else None,
+            **{name: getattr(recording, name) for name in heard},
+        }
+    )
+
+
+_STATES = {"failed": "failed", "cancelled": "cancelled"}
+
+
+def read_chart(chart: Chart) -> schemas.ChartRead:
+    """A chart."""
+    same = ("rate", "n_samples", "tempo_bpm", "key", "beat_confidence", "bar_confidence", "music_start_samples")
+    ends = ("music_end_samples", "last_hit_samples", "ring_out_end_samples")
+    return schemas.ChartRead.model_validate(
+        {
+            **{name: getattr(chart, name) for name in same + ends},
+            "meter": chart.meter[0],
+            "loudness_lufs": chart.loudness_lufs if chart.loudness_lufs > -200 else None,
+            "beats": chart.beats.tolist(),
+            "beat_in_bar": chart.beat_in_bar.tolist(),
+            "sections": [schemas.SectionRead.model_validate(s) for s in chart.sections],
+        }
+    )
+
+
+def read_plan(plan: Plan) -> schemas.PlanRead:
+    """A plan."""
+    return schemas.PlanRead(
+        method=plan.method,
+        rate=plan.rate,
+        target_samples=plan.target_samples,
+        score=plan.score,
+        max_speed_change_pct=plan.max_speed_change_pct(),
+        passages=[schemas.PassageRead(anchors=[(a.source, a.out) for a in p.anchors]) for p in plan.passages],
+        seams=[schemas.SeamRead.model_validate(s) for s in plan.seams],
+    )
+
+
+def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
+    """The answer to what a cue asks for."""
+    return schemas.CueFitRead(
+        fit_id=found.fit_id,
+        track_id=found.track_id,
+        plan=read_plan(found.plan) if found.plan else None,
+        problem=problem_of(found.problem) if found.problem else None,
+    )

@@ -1,0 +1,100 @@
+"""Cues and their fits."""
+
+from typing import Any
+
+from fastapi import APIRouter, Query, Response
+
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_cue, read_cue_fit, read_job
+from evenseam.core.errors import BriefError
+from evenseam.core.render import Renderer
+from evenseam.core.timebase import FrameRate, format_clock, parse_time, seconds_to_flicks
+from evenseam.core.timebase.samples import FLICKS_PER_S
+from evenseam.services.fitting import fit_cue, open_fit, try_length
+from evenseam.store.models import Cue, Job
+from evenseam.store.productions import change_cue, get_cue, get_fit
+from evenseam.store.tracks import get_track
+
+router = APIRouter(prefix="/api", tags=["cues"])
+_LONGEST_SOUND_S = 30
+
+
+@router.patch("/cues/{cue_id}", operation_id="updateCue")
+def update_cue(context: ContextDep, cue_id: int, change: schemas.CueUpdate) -> schemas.CueRead:
+    """Change a cue; one step of undo."""
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        fields, words = _fields(cue, change)
+        if (track_id := fields.get("track_id")) is not None:
+            words = f"choosing {get_track(session, track_id).title}"
+        changed = bool(fields) and change_cue(session, cue, fields, words[:200])
+        read = read_cue(cue)
+    if changed:
+        context.events.publish("production", production_id=read.production_id)
+    return read
+
+
+def _fields(cue: Cue, change: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
+    """The fields to set, and the step in words."""
+    fields: dict[str, Any] = {}
+    words = "the change"
+    if change.name is not None:
+        fields["name"], words = change.name, f"naming the cue {change.name}"
+    if "track_id" in change.model_fields_set:
+        fields["track_id"], words = change.track_id, "taking the track away"
+    if change.length is not None:
+        picture = cue.picture
+        length_s = parse_time(change.length, FrameRate(picture.rate_num, picture.rate_den, picture.drop_frame))
+        fields["slot_length_flicks"] = seconds_to_flicks(length_s)
+    elif change.slot_length_flicks is not None:
+        fields["slot_length_flicks"] = change.slot_length_flicks
+    if (flicks := fields.get("slot_length_flicks")) is not None:
+        if not 0 < flicks <= schemas.MOST_FLICKS:
+            raise BriefError("The length must be above zero and at most 3 hours.")
+        words = f"setting the length to {format_clock(flicks / FLICKS_PER_S)}"
+    return fields, words
+
+
+@router.get("/cues/{cue_id}/fit", operation_id="getCueFit")
+def get_cue_fit(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
+    """The fit of a cue as it stands, made now if need be."""
+    return read_cue_fit(fit_cue(context, cue_id))
+
+
+@router.post("/cues/{cue_id}/try", operation_id="tryLength")
+def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) -> schemas.CueFitRead:
+    """What the fit would be at another length; nothing is kept."""
+    return read_cue_fit(try_length(context, cue_id, wanted.slot_length_flicks))
+
+
+@router.get(
+    "/fits/{fit_id}/sound",
+    operation_id="getFitSound",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def get_fit_sound(context: ContextDep, fit_id: int, start: int = Query(ge=0), stop: int = Query(gt=0)) -> Response:
+    """A stretch of the fitted music, ready to play: raw little-endian float32, one channel after the other.
+
+    The same renderer makes the file that is saved, so what is heard is what is handed over.
+    """
+    plan, warm = open_fit(context, fit_id)
+    stop = min(stop, plan.target_samples)
+    if not start < stop <= start + _LONGEST_SOUND_S * plan.rate:
+        raise BriefError(f"Ask for a stretch inside the fit of at most {_LONGEST_SOUND_S} seconds.")
+    sound = Renderer(plan, warm.samples, warm.spans).block(start, stop)
+    return Response(sound.astype("<f4").tobytes(), media_type="application/octet-stream")
+
+
+@router.post("/fits/{fit_id}/renders", operation_id="renderFit", status_code=202)
+def render_fit(context: ContextDep, fit_id: int, wanted: schemas.RenderRequest) -> schemas.JobRead:
+    """Have a fit written to a WAV file; the job tells when it is there."""
+    with context.database.transaction() as session:
+        fit = get_fit(session, fit_id)
+        job = Job(kind="render", production_id=fit.cue.production_id, fit_id=fit_id, sample_format=wanted.sample_format)
+        session.add(job)
+        session.flush()
+        read = read_job(job)
+    context.jobs.submit()
+    return read

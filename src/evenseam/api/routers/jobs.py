@@ -1,0 +1,66 @@
+"""Jobs, their files, and the stream of events."""
+
+import json
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Response
+from fastapi.responses import FileResponse
+from sse_starlette import EventSourceResponse
+
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_job
+from evenseam.core.timebase import format_clock
+from evenseam.services.context import Context
+from evenseam.store import jobs as rows
+from evenseam.store.errors import NotReadyError
+from evenseam.store.productions import get_fit
+
+router = APIRouter(prefix="/api", tags=["jobs"])
+
+
+@router.get("/productions/{production_id}/jobs", operation_id="listJobs")
+def list_jobs(context: ContextDep, production_id: int) -> list[schemas.JobRead]:
+    """The newest jobs of a production."""
+    with context.database.transaction() as session:
+        return [read_job(j) for j in rows.latest_jobs(session, production_id)]
+
+
+@router.get("/jobs/{job_id}", operation_id="getJob")
+def get_job(context: ContextDep, job_id: int) -> schemas.JobRead:
+    """One job."""
+    with context.database.transaction() as session:
+        return read_job(rows.get_job(session, job_id))
+
+
+@router.post("/jobs/{job_id}/cancel", operation_id="cancelJob")
+async def cancel_job(context: ContextDep, job_id: int) -> schemas.JobRead:
+    """Stop a job."""
+    await context.jobs.cancel(job_id)
+    with context.database.transaction() as session:
+        return read_job(rows.get_job(session, job_id))
+
+
+@router.get("/jobs/{job_id}/file", operation_id="getJobFile", response_class=Response)
+def get_job_file(context: ContextDep, job_id: int) -> FileResponse:
+    """The file a render made."""
+    with context.database.transaction() as session:
+        job = rows.get_job(session, job_id)
+        if job.file is None or job.fit_id is None:
+            raise NotReadyError("This file is not rendered yet. Wait for its job to end.")
+        fit = get_fit(session, job.fit_id)
+        seconds = format_clock(fit.target_samples / fit.plan["rate"]).replace(":", "-").removesuffix(".000")
+        name = f"{fit.cue.number} {fit.cue.name} {seconds} {fit.track.title}.wav"
+    return FileResponse(context.media.local_path(job.file), media_type="audio/wav", filename=name)
+
+
+@router.get("/events", operation_id="events", response_class=EventSourceResponse)
+async def events(context: ContextDep) -> EventSourceResponse:
+    """What happens, as it happens: `data` is JSON with a `kind` and ids; pages then ask for what they show."""
+    return EventSourceResponse(_stream(context), ping=15)
+
+
+async def _stream(context: Context) -> AsyncIterator[dict[str, str]]:
+    yield {"data": json.dumps({"kind": "hello"})}
+    async for event in context.events.listen():
+        yield {"data": json.dumps(event)}

@@ -1,0 +1,44 @@
+"""Productions and their undo history."""
+
+from fastapi import APIRouter
+
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_production
+from evenseam.store import productions as rows
+
+router = APIRouter(prefix="/api/productions", tags=["productions"])
+
+
+@router.get("", operation_id="listProductions")
+def list_productions(context: ContextDep) -> list[schemas.ProductionListed]:
+    """All productions."""
+    with context.database.transaction() as session:
+        return [schemas.ProductionListed.model_validate(p) for p in rows.list_productions(session)]
+
+
+@router.get("/{production_id}", operation_id="getProduction")
+def get_production(context: ContextDep, production_id: int) -> schemas.ProductionRead:
+    """A production with its pictures and cues."""
+    with context.database.transaction() as session:
+        return read_production(session, rows.get_production(session, production_id))
+
+
+@router.post("/{production_id}/undo", operation_id="undo")
+def undo(context: ContextDep, production_id: int) -> schemas.ProductionRead:
+    """Take back the latest change."""
+    return _step(context, production_id, back=True)
+
+
+@router.post("/{production_id}/redo", operation_id="redo")
+def redo(context: ContextDep, production_id: int) -> schemas.ProductionRead:
+    """Make the change undone last once more."""
+    return _step(context, production_id, back=False)
+
+
+def _step(context: ContextDep, production_id: int, back: bool) -> schemas.ProductionRead:
+    with context.database.transaction() as session:
+        rows.step_history(session, production_id, back)
+        read = read_production(session, rows.get_production(session, production_id))
+    context.events.publish("production", production_id=production_id)
+    return read

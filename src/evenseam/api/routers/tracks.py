@@ -1,0 +1,160 @@
+"""Tracks: uploads, what was heard, peaks and sound."""
+
+import asyncio
+import contextlib
+import hashlib
+import tempfile
+from pathlib import Path
+from urllib.parse import unquote
+
+from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi.responses import FileResponse
+from starlette.requests import ClientDisconnect
+
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.problems import DiskFullError, TooLargeError, UploadBrokenError
+from evenseam.api.reading import read_chart, read_track
+from evenseam.services import tracks as service
+from evenseam.services.context import Context
+from evenseam.store import tracks as rows
+from evenseam.store.media import original_name, peaks_name
+from evenseam.store.productions import get_production
+
+router = APIRouter(prefix="/api", tags=["tracks"])
+_BYTES_PER_MB = 1_000_000
+_FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+_SPACE_KEPT_BYTES = 200 * _BYTES_PER_MB
+
+
+@router.get("/productions/{production_id}/tracks", operation_id="listTracks")
+def list_tracks(context: ContextDep, production_id: int) -> list[schemas.TrackRead]:
+    """The tracks of a production."""
+    with context.database.transaction() as session:
+        return [read_track(session, t) for t in rows.list_tracks(session, production_id)]
+
+
+@router.post(
+    "/productions/{production_id}/tracks",
+    operation_id="addTrack",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
+async def add_track(
+    context: ContextDep,
+    production_id: int,
+    request: Request,
+    file_name: str = Query(min_length=1, max_length=1000),
+    content_length: int | None = Header(None, include_in_schema=False),
+) -> schemas.TrackRead:
+    """Add an audio file, sent as the body. It streams to disk and is refused as early as it can be."""
+    await asyncio.to_thread(_check_production, context, production_id)
+    _check_size(context, content_length or 0)
+    upload, sha256 = await _receive(context, request)
+    try:
+        track_id = await asyncio.to_thread(service.take_in, context, production_id, upload, sha256, unquote(file_name))
+    finally:
+        upload.unlink(missing_ok=True)
+    return await asyncio.to_thread(_read, context, track_id)
+
+
+def _check_production(context: Context, production_id: int) -> None:
+    with context.database.transaction() as session:
+        get_production(session, production_id)
+
+
+def _check_size(context: Context, size_bytes: int) -> None:
+    limit = context.settings.upload_limit_mb
+    if size_bytes > limit * _BYTES_PER_MB:
+        raise TooLargeError(f"The file is larger than {limit:,} MB. Convert it to FLAC, or cut it.", limit_mb=limit)
+    if service.free_bytes(context) < size_bytes + _SPACE_KEPT_BYTES:
+        raise DiskFullError("There is not enough space on the disk for this file. Free some and add it again.")
+
+
+async def _receive(context: Context, request: Request) -> tuple[Path, str]:
+    """The body in a scratch file, and its SHA-256. Nothing stays behind when it is refused or breaks off."""
+    digest, size, head = hashlib.sha256(), 0, b""
+    with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, prefix="upload-", delete=False) as file:
+        path = Path(file.name)
+        try:
+            async for chunk in request.stream():
+                if len(head) < service.SNIFF_BYTES and chunk:
+                    head += chunk[: service.SNIFF_BYTES]
+                    if len(head) >= service.SNIFF_BYTES:
+                        service.check_looks_like_sound(head)
+                size += len(chunk)
+                if size > context.settings.upload_limit_mb * _BYTES_PER_MB:
+                    _check_size(context, size)
+                digest.update(chunk)
+                await asyncio.to_thread(file.write, chunk)
+            service.check_looks_like_sound(head)
+        except ClientDisconnect:
+            path.unlink(missing_ok=True)
+            raise UploadBrokenError("The upload broke off. Add the file again.") from None
+        except BaseException:
+            path.unlink(missing_ok=True)
+            raise
+    return path, digest.hexdigest()
+
+
+def _read(context: Context, track_id: int) -> schemas.TrackRead:
+    with context.database.transaction() as session:
+        return read_track(session, rows.get_track(session, track_id))
+
+
+@router.get("/tracks/{track_id}", operation_id="getTrack")
+def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
+    """One track."""
+    return _read(context, track_id)
+
+
+@router.delete("/tracks/{track_id}", operation_id="deleteTrack", status_code=204)
+async def delete_track(context: ContextDep, track_id: int) -> None:
+    """Delete a track, and its files if no other track uses them."""
+    track = await asyncio.to_thread(_read, context, track_id)
+    if track.job is not None and track.job.state in ("waiting", "running"):
+        with contextlib.suppress(Exception):
+            await context.jobs.cancel(track.job.id)
+    await asyncio.to_thread(service.remove, context, track_id)
+
+
+@router.post("/tracks/{track_id}/listen", operation_id="listenAgain", status_code=202)
+def listen_again(context: ContextDep, track_id: int) -> schemas.TrackRead:
+    """Listen to a track once more, after it failed or was cancelled."""
+    track = _read(context, track_id)
+    if track.state in ("failed", "cancelled"):
+        service.listen_again(context, track.production_id, track_id)
+    return _read(context, track_id)
+
+
+@router.get("/tracks/{track_id}/chart", operation_id="getChart")
+def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
+    """What was heard in a track."""
+    with context.database.transaction() as session:
+        recording = rows.get_track(session, track_id).recording
+    return read_chart(context.planners.get(recording).chart)
+
+
+@router.get("/tracks/{track_id}/peaks", operation_id="getPeaks", response_class=Response)
+def get_peaks(context: ContextDep, track_id: int) -> FileResponse:
+    """The waveform for drawing, as audiowaveform .dat."""
+    with context.database.transaction() as session:
+        recording = rows.get_track(session, track_id).recording
+    context.planners.get(recording)
+    path = context.media.local_path(peaks_name(recording.sha256))
+    return FileResponse(path, media_type="application/octet-stream", headers=_FOREVER)
+
+
+@router.get("/tracks/{track_id}/original", operation_id="getOriginal", response_class=Response)
+def get_original(context: ContextDep, track_id: int) -> FileResponse:
+    """The file as it came in, with ranges."""
+    with context.database.transaction() as session:
+        track = rows.get_track(session, track_id)
+        recording = track.recording
+    path = context.media.local_path(original_name(recording.sha256, recording.suffix))
+    return FileResponse(path, filename=track.file_name, content_disposition_type="inline")

@@ -1,0 +1,201 @@
+"""What goes in and out over HTTP. Inputs forbid unknown fields and lax types."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from evenseam.api.problems import Problem
+
+MOST_FLICKS = 3 * 3600 * 705_600_000
+
+
+class Read(BaseModel):
+    """Base of what goes out."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
+class Input(BaseModel):
+    """Base of what comes in."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+
+class RateRead(Read):
+    """A picture rate, exact."""
+
+    num: int
+    den: int
+    drop_frame: bool
+
+
+class PictureRead(Read):
+    """A picture."""
+
+    id: int
+    name: str
+    rate: RateRead
+    length_frames: int
+    start_frames: int
+
+
+class CueRead(Read):
+    """A cue. The slot's length is in flicks (1/705,600,000 s)."""
+
+    id: int
+    production_id: int
+    picture_id: int
+    number: str
+    name: str
+    slot_start_frames: int
+    slot_length_flicks: int
+    track_id: int | None
+
+
+class HistoryRead(Read):
+    """What undo and redo would do, in words; null where there is nothing."""
+
+    undo: str | None
+    redo: str | None
+
+
+class ProductionRead(Read):
+    """A production with its pictures and cues."""
+
+    id: int
+    name: str
+    pictures: list[PictureRead]
+    cues: list[CueRead]
+    history: HistoryRead
+
+
+class ProductionListed(Read):
+    """A production in the list."""
+
+    id: int
+    name: str
+
+
+class JobRead(Read):
+    """A job. `elapsed_s` runs while it runs, so that a page can tell the time left."""
+
+    id: int
+    kind: Literal["listen", "render"]
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    track_id: int | None
+    fit_id: int | None
+    progress: float
+    stage: str
+    elapsed_s: float
+    error: str | None
+    has_file: bool
+    created_at: datetime
+
+
+class TrackRead(Read):
+    """A track. The fields of what was heard are null until it was listened to."""
+
+    id: int
+    production_id: int
+    title: str
+    file_name: str
+    state: Literal["ready", "listening", "failed", "cancelled"]
+    job: JobRead | None
+    size_bytes: int
+    rate_hz: int | None
+    channels: int | None
+    n_samples: int | None
+    tempo_bpm: float | None
+    meter: int | None
+    key_name: str | None
+    loudness_lufs: float | None
+
+
+class SectionRead(Read):
+    """A section, in samples."""
+
+    start_samples: int
+    end_samples: int
+    label: str
+
+
+class ChartRead(Read):
+    """What was heard in a track, in samples at `rate`."""
+
+    rate: int
+    n_samples: int
+    tempo_bpm: float
+    meter: int
+    key: str
+    loudness_lufs: float | None
+    beat_confidence: float
+    bar_confidence: float
+    music_start_samples: int
+    music_end_samples: int
+    last_hit_samples: int
+    ring_out_end_samples: int
+    beats: list[int]
+    beat_in_bar: list[int]
+    sections: list[SectionRead]
+
+
+class PassageRead(Read):
+    """A passage: its anchors as [source sample, output sample]."""
+
+    anchors: list[tuple[int, int]]
+
+
+class SeamRead(Read):
+    """A seam."""
+
+    out_samples: int
+    source_from_samples: int
+    source_to_samples: int
+    fade_samples: int
+    correlation: float
+    percentile: float
+    grade: Literal["even", "faint", "plain"]
+    short_bar: bool
+
+
+class PlanRead(Read):
+    """A plan."""
+
+    method: str
+    rate: int
+    target_samples: int
+    score: float
+    max_speed_change_pct: float
+    passages: list[PassageRead]
+    seams: list[SeamRead]
+
+
+class CueFitRead(Read):
+    """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen."""
+
+    fit_id: int | None
+    track_id: int | None
+    plan: PlanRead | None
+    problem: Problem | None
+
+
+class CueUpdate(Input):
+    """Fields of a cue to change; one undoable step. `length` is what a person typed, `slot_length_flicks` is exact."""
+
+    name: str | None = Field(None, min_length=1, max_length=200)
+    track_id: int | None = None
+    length: str | None = Field(None, max_length=64)
+    slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
+
+
+class TryLength(Input):
+    """A length to try."""
+
+    slot_length_flicks: int = Field(gt=0, le=MOST_FLICKS)
+
+
+class RenderRequest(Input):
+    """The form of the file."""
+
+    sample_format: Literal["int16", "int24", "float32"] = "int24"

@@ -1,0 +1,32 @@
+"""Serving: uvicorn around the application."""
+
+import uvicorn
+
+from evenseam.api.app import create_app
+from evenseam.core.errors import BriefError
+from evenseam.ops.mariadb import MariaDbServer
+from evenseam.settings import Settings
+
+
+def run() -> None:
+    """Serve against the database of the settings, or the private one if it runs. Raises: BriefError if there is none."""
+    settings = Settings()
+    url = settings.database_url
+    if url is None:
+        server = MariaDbServer(settings.database_dir, settings.database_port)
+        if not server.answers():
+            raise BriefError("No database: run ./start, or set EVENSEAM_DATABASE_URL.")
+        url = server.url("evenseam")
+    serve(settings, url)
+
+
+def serve(settings: Settings, database_url: str) -> None:
+    """Serve until told to stop."""
+    uvicorn.run(
+        create_app(settings, database_url),
+        host=settings.host,
+        port=settings.port,
+        log_level=settings.log_level,
+        access_log=settings.log_level == "debug",
+        timeout_graceful_shutdown=2,
+    )

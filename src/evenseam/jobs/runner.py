@@ -1,0 +1,221 @@
+"""Takes waiting jobs from the database to worker processes, and their ends back.
+
+The queue is the table: only as many jobs are handed out as there are workers. A worker that dies takes its job with it;
+the job is tried once more and then fails with a reason.
+"""
+
+import asyncio
+import contextlib
+import logging
+import os
+import signal
+from functools import partial
+from typing import Any, cast
+
+import dask
+from distributed import Client, Future, KilledWorker, LocalCluster
+
+from evenseam.core.audio.encode import SampleFormat
+from evenseam.core.errors import EvenSeamError
+from evenseam.jobs import tasks
+from evenseam.jobs.events import EventBus
+from evenseam.settings import Settings
+from evenseam.store import jobs as rows
+from evenseam.store.database import Database
+from evenseam.store.models import Job, Track
+from evenseam.store.productions import get_fit
+from evenseam.store.tracks import get_track, keep_heard
+
+_log = logging.getLogger(__name__)
+_IDLE_LOOK_S = 5.0
+_DIED = (
+    "The worker process died {n} times while working on this. The file may be damaged: check that it plays elsewhere, "
+    "then add it again."
+)
+
+
+class JobRunner:
+    """Lives as long as the server. `submit` is free: it only wakes the runner, the row is the job."""
+
+    def __init__(self, settings: Settings, database: Database, events: EventBus) -> None:
+        self._settings = settings
+        self._database = database
+        self._events = events
+        self._place = tasks.MediaPlace(settings.media_location, str(settings.scratch_dir))
+        self._wake = asyncio.Event()
+        self._futures: dict[int, Future] = {}
+        self._background: set[asyncio.Task[None]] = set()
+        self._cluster: LocalCluster | None = None
+        self._client: Client | None = None
+        self._loop: asyncio.AbstractEventLoop | None = None
+
+    async def start(self) -> None:
+        """Pick up what was waiting; workers start beside, so that the pages are there at once."""
+        self._loop = asyncio.get_running_loop()
+        await asyncio.to_thread(self._put_back)
+        self._spawn(self._open_and_run())
+
+    async def _open_and_run(self) -> None:
+        """Start workers (or reach the scheduler named in the settings), then run jobs for ever."""
+        dask.config.set({"distributed.scheduler.allowed-failures": 0, "distributed.worker.daemon": True})
+        address = self._settings.scheduler_address
+        if address is None:
+            self._cluster = await LocalCluster(
+                processes=True,
+                n_workers=self._settings.workers,
+                threads_per_worker=1,
+                host="127.0.0.1",
+                dashboard_address="127.0.0.1:0",
+                local_directory=str(self._settings.scratch_dir / "workers"),
+                memory_limit=None,
+                asynchronous=True,
+                silence_logs=logging.ERROR,
+            )
+        self._client = await Client(address or self._cluster, asynchronous=True)
+        self._client.subscribe_topic(tasks.PROGRESS_TOPIC, self._on_progress)
+        await self._run()
+
+    async def stop(self) -> None:
+        """End the runner and its workers; what was running waits for the next start."""
+        for task in list(self._background):
+            task.cancel()
+        await asyncio.gather(*self._background, return_exceptions=True)
+        if self._client is not None:
+            await self._client.close()
+        if self._cluster is not None:
+            await self._cluster.close()
+
+    def submit(self) -> None:
+        """Say that there are new rows. Callable from any thread, after the commit."""
+        if self._loop is not None and not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(self._wake.set)
+
+    async def cancel(self, job_id: int) -> None:
+        """Stop a job at once: a running one by ending its worker process, which is replaced."""
+        await asyncio.to_thread(self._cancel_row, job_id)
+        future = self._futures.get(job_id)
+        if future is None or self._client is None:
+            return
+        running = await self._client.processing()
+        address = next((a for a, keys in running.items() if future.key in keys), None)
+        await future.cancel()
+        if address is not None:
+            pids = await self._client.run(os.getpid, workers=[address])
+            with contextlib.suppress(ProcessLookupError, KeyError):
+                os.kill(pids[address], signal.SIGKILL)
+        self._futures.pop(job_id, None)
+        self._wake.set()
+
+    def _cancel_row(self, job_id: int) -> None:
+        with self._database.transaction() as session:
+            job = rows.cancel(session, job_id)
+        self._announce(job)
+
+    def _put_back(self) -> None:
+        with self._database.transaction() as session:
+            waiting = rows.put_back_interrupted(session)
+        if waiting:
+            _log.info("%d interrupted jobs wait again", waiting)
+
+    async def _run(self) -> None:
+        while True:
+            self._wake.clear()
+            try:
+                free = self._settings.workers - len(self._futures)
+                for job_id, call in await asyncio.to_thread(self._take, free) if free > 0 else []:
+                    self._hand_out(job_id, call)
+            except Exception:
+                _log.exception("jobs could not be taken from the database; trying again")
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(self._wake.wait(), _IDLE_LOOK_S)
+
+    def _take(self, count: int) -> list[tuple[int, Any]]:
+        with self._database.transaction() as session:
+            jobs = rows.take_waiting(session, count)
+            taken = [(job.id, self._call(session, job)) for job in jobs]
+        for job in jobs:
+            self._announce(job)
+        return taken
+
+    def _call(self, session: Any, job: Job) -> Any:
+        """The function a worker is to run for a job."""
+        if job.kind == "listen":
+            recording = get_track(session, job.track_id or 0).recording
+            return partial(tasks.listen_to, job.id, self._place, recording.sha256, recording.suffix)
+        fit = get_fit(session, job.fit_id or 0)
+        recording, wanted = fit.track.recording, cast(SampleFormat, job.sample_format)
+        return partial(tasks.render_fit, job.id, self._place, recording.sha256, recording.channels or 1, fit.plan, wanted)
+
+    def _hand_out(self, job_id: int, call: Any) -> None:
+        assert self._client is not None
+        future = self._client.submit(call, pure=False, retries=0)
+        self._futures[job_id] = future
+        self._spawn(self._wait_for(job_id, future))
+
+    async def _wait_for(self, job_id: int, future: Future) -> None:
+        try:
+            result = await future
+            await asyncio.to_thread(self._succeed, job_id, result)
+        except asyncio.CancelledError:
+            if not future.cancelled():
+                raise
+        except EvenSeamError as error:
+            await asyncio.to_thread(self._fail, job_id, error.detail)
+        except KilledWorker:
+            await asyncio.to_thread(self._try_again, job_id)
+        except OSError as error:
+            await asyncio.to_thread(self._fail, job_id, f"The disk said no: {error.strerror or error}. Free some space.")
+        except Exception:
+            _log.exception("job %d failed", job_id)
+            await asyncio.to_thread(self._fail, job_id, "Something went wrong inside Even Seam; the log has the details.")
+        finally:
+            self._futures.pop(job_id, None)
+            self._wake.set()
+
+    def _succeed(self, job_id: int, result: Any) -> None:
+        with self._database.transaction() as session:
+            job = rows.finish(session, job_id, "done", file=result if isinstance(result, str) else None)
+            if job is None:
+                return
+            if job.kind == "listen":
+                track = session.get_one(Track, job.track_id)
+                keep_heard(session, track.sha256, tasks.chart_of(result[0]), result[1])
+        self._announce(job)
+
+    def _fail(self, job_id: int, reason: str) -> None:
+        with self._database.transaction() as session:
+            job = rows.finish(session, job_id, "failed", error=reason)
+        if job is not None:
+            self._announce(job)
+
+    def _try_again(self, job_id: int) -> None:
+        with self._database.transaction() as session:
+            found = session.get(Job, job_id)
+            if found is None:
+                return
+            again = found.attempts < rows.MOST_ATTEMPTS
+            reason = None if again else _DIED.format(n=found.attempts)
+            job = rows.finish(session, job_id, "waiting" if again else "failed", error=reason)
+        if job is not None:
+            self._announce(job)
+
+    def _on_progress(self, event: tuple[float, Any]) -> None:
+        told = event[1]
+        if isinstance(told, dict) and told.get("job_id") in self._futures:
+            self._spawn(asyncio.to_thread(self._keep_progress, told["job_id"], told["progress"], told["stage"]))
+
+    def _keep_progress(self, job_id: int, progress: float, stage: str) -> None:
+        with self._database.transaction() as session:
+            job = session.get(Job, job_id)
+            if job is None or job.state != "running" or job.progress > progress:
+                return
+            job.progress, job.stage = progress, stage
+        self._announce(job)
+
+    def _announce(self, job: Job) -> None:
+        self._events.publish("job", job_id=job.id, track_id=job.track_id, production_id=job.production_id, state=job.state)
+
+    def _spawn(self, work: Any) -> None:
+        task: asyncio.Task[None] = asyncio.get_running_loop().create_task(work)
+        self._background.add(task)
+        task.add_done_callback(self._background.discard)

@@ -1,0 +1,1 @@
+"""Use cases: one file each, one transaction each, no HTTP."""

@@ -1,0 +1,101 @@
+"""Fitting a cue: the fit of what it asks for now, and trials that are not kept."""
+
+import logging
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+
+from evenseam.core.errors import BriefError, EvenSeamError
+from evenseam.core.plan import PLAN_VERSION, Brief, Plan
+from evenseam.core.timebase import flicks_to_samples
+from evenseam.services.context import Context
+from evenseam.services.planners import WarmTrack
+from evenseam.store.models import Cue, Fit
+from evenseam.store.productions import find_fit, get_cue, get_fit
+
+_log = logging.getLogger(__name__)
+_MOST_WARMED = 8
+
+
+@dataclass(frozen=True, slots=True)
+class CueFit:
+    """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial."""
+
+    fit_id: int | None = None
+    track_id: int | None = None
+    plan: Plan | None = None
+    problem: EvenSeamError | None = None
+
+
+def fit_cue(context: Context, cue_id: int) -> CueFit:
+    """The fit of a cue as it stands; made and kept if it is not there yet. A refusal is an answer, not an error."""
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        if cue.track is None:
+            return CueFit()
+        track_id = cue.track.id
+        try:
+            warm = context.planners.get(cue.track.recording)
+            target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
+            fit = find_fit(session, cue_id, track_id, target)
+            if fit is not None and fit.plan.get("version") == PLAN_VERSION:
+                return CueFit(fit.id, track_id, Plan.from_dict(fit.plan))
+            plan = warm.planner.plan(Brief(target))
+        except EvenSeamError as problem:
+            return CueFit(track_id=track_id, problem=problem)
+        if fit is not None:
+            fit.plan = plan.to_dict()
+            return CueFit(fit.id, track_id, plan)
+    return CueFit(_keep(context, cue_id, track_id, plan), track_id, plan)
+
+
+def _keep(context: Context, cue_id: int, track_id: int, plan: Plan) -> int:
+    """Keep a plan as a fit; if another request was faster, its row is as good."""
+    try:
+        with context.database.transaction() as session:
+            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=plan.target_samples, plan=plan.to_dict())
+            session.add(fit)
+            session.flush()
+            return fit.id
+    except IntegrityError:
+        with context.database.transaction() as session:
+            found = find_fit(session, cue_id, track_id, plan.target_samples)
+            if found is None:
+                raise
+            return found.id
+
+
+def warm_up(context: Context) -> None:
+    """Plan every cue once, so that the first page somebody opens does not wait for compiled code and files."""
+    try:
+        with context.database.transaction() as session:
+            cue_ids = list(session.scalars(select(Cue.id).order_by(Cue.id).limit(_MOST_WARMED)))
+        for cue_id in cue_ids:
+            fit_cue(context, cue_id)
+    except Exception:  # only a head start: whatever is wrong is told where it is asked for
+        _log.debug("warming up ended early", exc_info=True)
+
+
+def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
+    """What a cue's fit would be at another length, without keeping anything: for dragging."""
+    if length_flicks <= 0:
+        raise BriefError("The length must be above zero.")
+    with context.database.transaction() as session:
+        cue: Cue = get_cue(session, cue_id)
+        if cue.track is None:
+            return CueFit()
+        track_id, recording = cue.track.id, cue.track.recording
+    try:
+        warm = context.planners.get(recording)
+        return CueFit(None, track_id, warm.planner.plan(Brief(flicks_to_samples(length_flicks, warm.chart.rate))))
+    except EvenSeamError as problem:
+        return CueFit(track_id=track_id, problem=problem)
+
+
+def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack]:
+    """A kept fit and its warm track, to be heard. Raises: NotFoundError, NotReadyError."""
+    with context.database.transaction() as session:
+        fit = get_fit(session, fit_id)
+        stored, recording = fit.plan, fit.track.recording
+    return Plan.from_dict(stored), context.planners.get(recording)

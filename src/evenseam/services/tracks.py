@@ -1,0 +1,75 @@
+"""Tracks coming in and going out."""
+
+import shutil
+from pathlib import Path
+
+from evenseam.core.errors import AudioUnreadableError
+from evenseam.core.listen import CHART_VERSION
+from evenseam.services.context import Context
+from evenseam.store.media import derived_names, original_name
+from evenseam.store.models import Job
+from evenseam.store.productions import get_production
+from evenseam.store.tracks import add_track, delete_track
+
+SNIFF_BYTES = 16
+_MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
+
+
+def check_looks_like_sound(head: bytes) -> None:
+    """Refuse at the first bytes what is no audio file whatever it is called. Raises: AudioUnreadableError."""
+    if not head:
+        raise AudioUnreadableError("The file is empty. Export it again and add the new file.")
+    mpeg_frame = len(head) > 1 and head[0] == 0xFF and head[1] & 0xE0 == 0xE0
+    if not (head.startswith(_MAGIC) or head[4:8] == b"ftyp" or mpeg_frame):
+        raise AudioUnreadableError("This is not an audio file. WAV, AIFF, FLAC, Ogg, MP3 and M4A can be added.")
+
+
+def take_in(context: Context, production_id: int, upload: Path, sha256: str, file_name: str) -> int:
+    """Add an uploaded file to a production and have it listened to, unless it was before. Returns the track's id.
+
+    Moves `upload` into the media store. The row comes last: a file without a row is only space, a row without a file
+    would be a track that cannot be opened.
+    """
+    size = upload.stat().st_size
+    name = Path(file_name).name or "Untitled"
+    with context.database.transaction() as session:
+        get_production(session, production_id)
+        track, is_new = add_track(session, production_id, sha256, size, name)
+        stored = original_name(sha256, track.recording.suffix)
+        if context.media.exists(stored):
+            upload.unlink()
+        else:
+            context.media.put_file(upload, stored)
+        track_id = track.id
+        if track.recording.chart_version != CHART_VERSION and is_new:
+            session.add(Job(kind="listen", production_id=production_id, track_id=track_id))
+    context.jobs.submit()
+    context.events.publish("tracks", production_id=production_id)
+    return track_id
+
+
+def listen_again(context: Context, production_id: int, track_id: int) -> None:
+    """Have a track listened to once more, after a failure."""
+    with context.database.transaction() as session:
+        session.add(Job(kind="listen", production_id=production_id, track_id=track_id))
+    context.jobs.submit()
+    context.events.publish("tracks", production_id=production_id)
+
+
+def remove(context: Context, track_id: int) -> None:
+    """Delete a track and everything that only it used."""
+    with context.database.transaction() as session:
+        recording, rendered = delete_track(session, track_id)
+    for name in rendered:
+        context.media.remove(name)
+    if recording is not None:
+        sha256, suffix = recording
+        context.planners.forget(sha256)
+        for name in (original_name(sha256, suffix), *derived_names(sha256)):
+            context.media.remove(name)
+    context.events.publish("tracks")
+
+
+def free_bytes(context: Context) -> int:
+    """Space left where uploads arrive."""
+    return shutil.disk_usage(context.settings.scratch_dir).free

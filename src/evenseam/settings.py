@@ -1,0 +1,45 @@
+"""Settings, from EVENSEAM_... in the environment (listed in the README). Reading them has no side effects."""
+
+from pathlib import Path
+from typing import Literal
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Everything an operator may choose."""
+
+    model_config = SettingsConfigDict(env_prefix="EVENSEAM_", frozen=True)
+
+    host: str = Field("127.0.0.1", description="Address the application listens on.")
+    port: int = Field(8620, ge=1, le=65535, description="Port the application listens on.")
+    data_dir: Path = Field(Path("data"), description="Folder of database, media and scratch files.")
+    database_url: str | None = Field(None, description="A MariaDB of your own; without it a private one is started.")
+    database_port: int = Field(33962, ge=1, le=65535, description="Loopback port of the private MariaDB.")
+    media_url: str | None = Field(None, description="fsspec URL of the media files; default: DATA_DIR/media.")
+    scheduler_address: str | None = Field(None, description="A dask scheduler elsewhere; default: workers of our own.")
+    workers: int = Field(2, ge=1, le=64, description="Worker processes for analysis and rendering.")
+    upload_limit_mb: int = Field(4096, ge=1, description="Largest file that is taken in, in MB (10^6 bytes).")
+    log_level: Literal["debug", "info", "warning", "error"] = Field("info", description="How much is logged.")
+    web_dir: Path = Field(Path(__file__).parents[2] / "web" / "dist", description="The built front end.")
+
+    @property
+    def absolute_data_dir(self) -> Path:
+        """The data folder, whatever the working folder becomes later."""
+        return self.data_dir.absolute()
+
+    @property
+    def database_dir(self) -> Path:
+        """Folder of the private MariaDB."""
+        return self.absolute_data_dir / "db"
+
+    @property
+    def media_location(self) -> str:
+        """Where media files are, as fsspec URL."""
+        return self.media_url or f"file://{self.absolute_data_dir / 'media'}"
+
+    @property
+    def scratch_dir(self) -> Path:
+        """Uploads on their way in, workers' folders, local copies of remote media."""
+        return self.absolute_data_dir / "scratch"

@@ -1,0 +1,1 @@
+"""What is kept: rows in MariaDB, media as files."""

@@ -1,0 +1,96 @@
+"""Media as files through fsspec, named by the hash of the content they come from.
+
+originals/  the file as it came in          sound/   its samples, raw float32, one channel after the other
+peaks/      its waveform as .dat            charts/  what was heard in it
+renders/    finished files
+"""
+
+import shutil
+from pathlib import Path
+
+import fsspec
+
+from evenseam.core.listen import CHART_VERSION
+
+
+def original_name(sha256: str, suffix: str) -> str:
+    """The file as it came in."""
+    return f"originals/{sha256[:2]}/{sha256}{suffix}"
+
+
+def sound_name(sha256: str) -> str:
+    """Decoded samples: raw little-endian float32 (channels, samples)."""
+    return f"sound/{sha256[:2]}/{sha256}.f32"
+
+
+def peaks_name(sha256: str) -> str:
+    """Waveform for drawing."""
+    return f"peaks/{sha256[:2]}/{sha256}.dat"
+
+
+def chart_name(sha256: str) -> str:
+    """Chart, of the present version."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.npz"
+
+
+def derived_names(sha256: str) -> tuple[str, ...]:
+    """Everything made from a recording."""
+    return sound_name(sha256), peaks_name(sha256), chart_name(sha256)
+
+
+class MediaStore:
+    """Files under one fsspec location. Writes are whole or not at all."""
+
+    def __init__(self, location: str, cache_dir: Path) -> None:
+        self._fs, self._root = fsspec.core.url_to_fs(location)
+        self._cache_dir = cache_dir
+        self._is_local = "file" in (self._fs.protocol if isinstance(self._fs.protocol, tuple) else (self._fs.protocol,))
+
+    def _path(self, name: str) -> str:
+        return f"{self._root}/{name}"
+
+    def exists(self, name: str) -> bool:
+        """Whether a file is there."""
+        return bool(self._fs.exists(self._path(name)))
+
+    def put_file(self, source: Path, name: str) -> None:
+        """Move a local file in under a name."""
+        self._fs.makedirs(str(Path(self._path(name)).parent), exist_ok=True)
+        if self._is_local:
+            part = Path(self._path(name) + ".part")
+            shutil.move(source, part)
+            part.replace(self._path(name))
+        else:
+            self._fs.put_file(str(source), self._path(name))
+            source.unlink()
+
+    def put_bytes(self, data: bytes, name: str) -> None:
+        """Write a small file."""
+        self._fs.makedirs(str(Path(self._path(name)).parent), exist_ok=True)
+        part = self._path(name) + ".part"
+        with self._fs.open(part, "wb") as file:
+            file.write(data)
+        self._fs.mv(part, self._path(name))
+
+    def read(self, name: str) -> bytes:
+        """The whole of a small file. Raises: FileNotFoundError."""
+        return bytes(self._fs.cat_file(self._path(name)))
+
+    def local_path(self, name: str) -> Path:
+        """A path on this machine to a file, fetched first when the store is elsewhere. Raises: FileNotFoundError."""
+        if self._is_local:
+            path = Path(self._path(name))
+            if not path.is_file():
+                raise FileNotFoundError(name)
+            return path
+        copy = self._cache_dir / name
+        if not copy.exists():
+            copy.parent.mkdir(parents=True, exist_ok=True)
+            self._fs.get_file(self._path(name), str(copy) + ".part")
+            Path(str(copy) + ".part").replace(copy)
+        return copy
+
+    def remove(self, name: str) -> None:
+        """Remove a file, if it is there."""
+        if self._fs.exists(self._path(name)):
+            self._fs.rm_file(self._path(name))

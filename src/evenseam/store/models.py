@@ -1,0 +1,171 @@
+"""Tables. Times are UTC with microseconds; lengths on the picture are flicks, positions on it frames."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, BigInteger, Double, ForeignKey, Index, MetaData, String, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME, LONGTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import TypeDecorator
+
+_NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s_%(referred_table_name)s",
+    "pk": "pk_%(table_name)s",
+}
+Json = JSON(none_as_null=True)
+LongText = LONGTEXT()
+
+
+class UtcTime(TypeDecorator[datetime]):
+    """UTC with microseconds; refuses times without a zone."""
+
+    impl = DATETIME(fsp=6)
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Any) -> datetime | None:  # noqa: ARG002
+        """Python to database."""
+        if value is not None and value.tzinfo is None:
+            raise ValueError("a time without a zone was given")
+        return value.astimezone(UTC).replace(tzinfo=None) if value else None
+
+    def process_result_value(self, value: datetime | None, dialect: Any) -> datetime | None:  # noqa: ARG002
+        """Database to Python."""
+        return value.replace(tzinfo=UTC) if value else None
+
+
+def now() -> datetime:
+    """The present, as stored."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """Root of the tables."""
+
+    metadata = MetaData(naming_convention=_NAMING)
+
+
+class Production(Base):
+    """A job for a client: its pictures, tracks and cues."""
+
+    __tablename__ = "productions"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
+    pictures: Mapped[list["Picture"]] = relationship(order_by="Picture.id")
+    cues: Mapped[list["Cue"]] = relationship(order_by="Cue.id")
+
+
+class Picture(Base):
+    """A picture: for now a name, an exact rate and a length in frames."""
+
+    __tablename__ = "pictures"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(200))
+    rate_num: Mapped[int]
+    rate_den: Mapped[int]
+    drop_frame: Mapped[bool] = mapped_column(default=False)
+    length_frames: Mapped[int]
+    start_frames: Mapped[int] = mapped_column(default=0)
+
+
+class Recording(Base):
+    """A sound file by its content, and what was heard in it: nothing is analysed twice."""
+
+    __tablename__ = "recordings"
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    suffix: Mapped[str] = mapped_column(String(16))
+    chart_version: Mapped[int | None]
+    rate_hz: Mapped[int | None]
+    channels: Mapped[int | None]
+    n_samples: Mapped[int | None] = mapped_column(BigInteger)
+    tempo_bpm: Mapped[float | None] = mapped_column(Double)
+    meter: Mapped[int | None]
+    key_name: Mapped[str | None] = mapped_column(String(20))
+    loudness_lufs: Mapped[float | None] = mapped_column(Double)
+
+
+class Track(Base):
+    """A recording as part of a production, under the name it came with."""
+
+    __tablename__ = "tracks"
+    __table_args__ = (UniqueConstraint("production_id", "sha256"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
+    sha256: Mapped[str] = mapped_column(ForeignKey("recordings.sha256"))
+    title: Mapped[str] = mapped_column(String(300))
+    file_name: Mapped[str] = mapped_column(String(300))
+    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
+    recording: Mapped[Recording] = relationship()
+
+
+class Cue(Base):
+    """A piece of music on a picture: its slot, and the track chosen for it."""
+
+    __tablename__ = "cues"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
+    picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"))
+    number: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(200))
+    slot_start_frames: Mapped[int] = mapped_column(default=0)
+    slot_length_flicks: Mapped[int] = mapped_column(BigInteger)
+    track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="SET NULL"))
+    picture: Mapped[Picture] = relationship()
+    track: Mapped[Track | None] = relationship()
+
+
+class Fit(Base):
+    """A plan that was made for a cue; the same brief finds the same row again."""
+
+    __tablename__ = "fits"
+    __table_args__ = (UniqueConstraint("cue_id", "track_id", "target_samples"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    cue_id: Mapped[int] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
+    track_id: Mapped[int] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
+    target_samples: Mapped[int] = mapped_column(BigInteger)
+    plan: Mapped[dict[str, Any]] = mapped_column(Json)
+    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
+    track: Mapped[Track] = relationship()
+    cue: Mapped[Cue] = relationship()
+
+
+class Job(Base):
+    """Long work: listening to a recording or rendering a fit. Rows, so that a restart picks up what was waiting."""
+
+    __tablename__ = "jobs"
+    __table_args__ = (Index(None, "state", "id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    state: Mapped[str] = mapped_column(String(20), default="waiting")
+    production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
+    track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
+    fit_id: Mapped[int | None] = mapped_column(ForeignKey("fits.id", ondelete="CASCADE"))
+    sample_format: Mapped[str | None] = mapped_column(String(10))
+    progress: Mapped[float] = mapped_column(Double, default=0.0)
+    stage: Mapped[str] = mapped_column(String(80), default="")
+    attempts: Mapped[int] = mapped_column(default=0)
+    error: Mapped[str | None] = mapped_column(LongText)
+    file: Mapped[str | None] = mapped_column(String(300))
+    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
+    started_at: Mapped[datetime | None] = mapped_column(UtcTime)
+    finished_at: Mapped[datetime | None] = mapped_column(UtcTime)
+
+
+class Change(Base):
+    """One step of undo: a cue's fields before and after."""
+
+    __tablename__ = "changes"
+    __table_args__ = (Index(None, "production_id", "undone", "id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
+    cue_id: Mapped[int] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
+    words: Mapped[str] = mapped_column(String(200))
+    before: Mapped[dict[str, Any]] = mapped_column(Json)
+    after: Mapped[dict[str, Any]] = mapped_column(Json)
+    undone: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)

@@ -1,0 +1,76 @@
+"""Tracks and recordings."""
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
+
+from evenseam.core.listen import CHART_VERSION, Chart
+from evenseam.store.errors import NotFoundError
+from evenseam.store.models import Cue, Fit, Job, Recording, Track
+
+_LONGEST_NAME = 300
+
+
+def list_tracks(session: Session, production_id: int) -> list[Track]:
+    """Tracks of a production in the order they came."""
+    query = select(Track).where(Track.production_id == production_id).options(joinedload(Track.recording)).order_by(Track.id)
+    return list(session.scalars(query))
+
+
+def get_track(session: Session, track_id: int) -> Track:
+    """One track with its recording. Raises: NotFoundError."""
+    track = session.get(Track, track_id, options=[joinedload(Track.recording)])
+    if track is None:
+        raise NotFoundError("This track is not there any more. Reload the page.", track_id=track_id)
+    return track
+
+
+def add_track(session: Session, production_id: int, sha256: str, size_bytes: int, file_name: str) -> tuple[Track, bool]:
+    """Add a recording to a production; the same content twice gives the track that is there. Returns track, is new."""
+    suffix = _suffix(file_name)
+    found = session.scalar(
+        select(Track).where(Track.production_id == production_id, Track.sha256 == sha256).options(joinedload(Track.recording))
+    )
+    if found is not None:
+        return found, False
+    recording = session.get(Recording, sha256) or Recording(sha256=sha256, size_bytes=size_bytes, suffix=suffix)
+    name = file_name[-_LONGEST_NAME:]
+    title = (name[: -len(suffix)] if suffix and name.lower().endswith(suffix) else name).replace("_", " ").strip()
+    track = Track(production_id=production_id, recording=recording, file_name=name, title=title or "Untitled")
+    session.add(track)
+    session.flush()
+    return track, True
+
+
+def _suffix(file_name: str) -> str:
+    """The ending of a name if it is one word of letters and digits, in lower case, else nothing."""
+    _, dot, end = file_name.rpartition(".")
+    return f".{end.lower()}" if dot and end.isascii() and end.isalnum() and len(end) <= 8 else ""
+
+
+def keep_heard(session: Session, sha256: str, chart: Chart, channels: int) -> None:
+    """Note that a recording was listened to, with what the list of tracks shows of it."""
+    recording = session.get_one(Recording, sha256)
+    recording.chart_version = CHART_VERSION
+    recording.rate_hz, recording.channels, recording.n_samples = chart.rate, channels, chart.n_samples
+    recording.tempo_bpm, recording.meter, recording.key_name = chart.tempo_bpm, chart.meter[0], chart.key
+    recording.loudness_lufs = chart.loudness_lufs if chart.loudness_lufs > -200 else None
+
+
+def delete_track(session: Session, track_id: int) -> tuple[tuple[str, str] | None, list[str]]:
+    """Delete a track, its fits and jobs.
+
+    Returns: hash and suffix of the recording if nothing uses it any more (else None), and the rendered files that are
+    now loose.
+    """
+    track = get_track(session, track_id)
+    fits = select(Fit.id).where(Fit.track_id == track_id)
+    files = [f for f in session.scalars(select(Job.file).where(Job.fit_id.in_(fits))) if f]
+    for cue in session.scalars(select(Cue).where(Cue.track_id == track_id)):
+        cue.track_id = None
+    recording = track.recording
+    session.delete(track)
+    session.flush()
+    if session.scalar(select(func.count()).select_from(Track).where(Track.sha256 == recording.sha256)):
+        return None, files
+    session.delete(recording)
+    return (recording.sha256, recording.suffix), files
