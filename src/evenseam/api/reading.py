@@ -104,7 +104,7 @@ def read_plan(plan: Plan) -> schemas.PlanRead:
         target_samples=plan.target_samples,
         score=plan.score,
         max_speed_change_pct=plan.max_speed_change_pct(),
-        passages=[schemas.PassageRead(anchors=[(a.source, a.out) for a in p.anchors]) for p in plan.passages],
+        passages=[schemas.PassageRead.model_validate(p) for p in plan.passages],
         seams=[schemas.SeamRead.model_validate(s) for s in plan.seams],
     )
 

@@ -140,10 +140,17 @@ class ChartRead(Read):
     sections: list[SectionRead]
 
 
-class PassageRead(Read):
-    """A passage: its anchors as [source sample, output sample]."""
+class AnchorRead(Read):
+    """A sample of the track that sounds at a sample of the output."""
 
-    anchors: list[tuple[int, int]]
+    source: int
+    out: int
+
+
+class PassageRead(Read):
+    """A passage: its anchors, rising on both sides."""
+
+    anchors: list[AnchorRead]
 
 
 class SeamRead(Read):

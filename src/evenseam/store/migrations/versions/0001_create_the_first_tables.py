@@ -3,7 +3,6 @@
 import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import mysql
-from sqlalchemy.dialects import mysql
 
 revision = "0001"
 down_revision = None

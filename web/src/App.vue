@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { provide, ref } from 'vue'
+import { useTheme } from 'vuetify'
+import AppHeader from './components/AppHeader.vue'
+import KeyList from './components/KeyList.vue'
+import PicturePanel from './components/PicturePanel.vue'
+import TrackList from './components/TrackList.vue'
+import { useEvents } from './composables/useEvents'
+import { useKeys, type KeyAction } from './composables/useKeys'
+import { setUpWorkbench, workbenchKey } from './workbench'
+
+const bench = setUpWorkbench()
+provide(workbenchKey, bench)
+const { isConnected } = useEvents()
+const theme = useTheme()
+const isKeyListOpen = ref(false)
+const isDraggedOver = ref(false)
+
+function switchTheme(): void {
+  const next = theme.current.value.dark ? 'day' : 'night'
+  theme.change(next)
+  localStorage.setItem('theme', next)
+}
+
+const keys: KeyAction[] = [
+  { key: ' ', keys: 'Space', words: 'Play and pause', run: bench.player.toggle },
+  { key: 'Home', keys: 'Home', words: 'Go to the start', run: () => bench.player.seek(0) },
+  { key: 'End', keys: 'End', words: 'Go to the end', run: () => bench.player.seek(bench.slotS.value) },
+  { key: 'z', ctrl: true, shift: false, keys: 'Ctrl Z', words: 'Undo', run: () => void bench.undo() },
+  { key: 'z', ctrl: true, shift: true, keys: 'Ctrl Shift Z', words: 'Redo', run: () => void bench.redo() },
+  { key: '?', keys: '?', words: 'This list', run: () => (isKeyListOpen.value = true) },
+]
+useKeys(() => keys)
+
+function onDrop(event: DragEvent): void {
+  isDraggedOver.value = false
+  const files = event.dataTransfer?.files
+  if (files?.length) void bench.uploads.add(files)
+}
+</script>
+
+<template>
+  <v-app
+    @dragover.prevent="isDraggedOver = true"
+    @dragleave.self="isDraggedOver = false"
+    @drop.prevent="onDrop"
+  >
+    <div class="shell">
+      <AppHeader
+        :name="bench.production.value?.name ?? ''"
+        :history="bench.production.value?.history"
+        :is-dark="theme.current.value.dark"
+        @undo="bench.undo"
+        @redo="bench.redo"
+        @keys="isKeyListOpen = true"
+        @theme="switchTheme"
+      />
+      <v-alert
+        v-if="bench.failure.value || !isConnected"
+        type="warning"
+        density="compact"
+        tile
+        class="banner"
+      >
+        {{ bench.failure.value || 'Waiting for Even Seam to answer …' }}
+        <template #append><v-btn size="small" @click="bench.reload">Try again</v-btn></template>
+      </v-alert>
+      <div class="body">
+        <aside class="side" aria-label="Picture and tracks">
+          <PicturePanel />
+          <TrackList />
+        </aside>
+        <main class="main"><router-view /></main>
+      </div>
+    </div>
+    <div v-if="isDraggedOver" class="drop" @dragleave="isDraggedOver = false">
+      <div>Drop audio files to add them to the tracks</div>
+    </div>
+    <KeyList v-model="isKeyListOpen" :keys="keys" />
+    <v-snackbar
+      :model-value="!!bench.message.value"
+      color="surface-bright"
+      timeout="8000"
+      @update:model-value="bench.message.value = ''"
+    >
+      {{ bench.message.value }}
+      <template #actions><v-btn variant="text" @click="bench.message.value = ''">Close</v-btn></template>
+    </v-snackbar>
+  </v-app>
+</template>
+
+<style scoped>
+.shell {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+}
+.banner {
+  flex: none;
+}
+.body {
+  display: flex;
+  flex: 1;
+  min-height: 0;
+}
+.side {
+  width: 316px;
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  border-right: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.main {
+  flex: 1;
+  min-width: 0;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+.drop {
+  position: fixed;
+  inset: 0;
+  z-index: 2000;
+  display: grid;
+  place-items: center;
+  background: rgba(10, 12, 14, 0.7);
+  color: #fff;
+  font-size: 22px;
+}
+.drop div {
+  pointer-events: none;
+  padding: 40px 60px;
+  border: 2px dashed rgb(var(--v-theme-primary));
+  border-radius: 12px;
+}
+</style>

@@ -1,0 +1,74 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Production = Schemas['ProductionRead']
+export type Picture = Schemas['PictureRead']
+export type Cue = Schemas['CueRead']
+export type Track = Schemas['TrackRead']
+export type Chart = Schemas['ChartRead']
+export type Plan = Schemas['PlanRead']
+export type Seam = Schemas['SeamRead']
+export type CueFit = Schemas['CueFitRead']
+export type Job = Schemas['JobRead']
+export type Problem = Schemas['Problem']
+
+/** The one error of the front end: what the server said, in its own words. */
+export class ApiError extends Error {
+  constructor(
+    readonly code: string,
+    detail: string,
+  ) {
+    super(detail)
+  }
+}
+
+export const UNREACHABLE =
+  'Even Seam does not answer. Check that it still runs, then try again; nothing was lost.'
+
+export const api = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: async (request) => {
+    try {
+      return await globalThis.fetch(request)
+    } catch (error) {
+      if (error instanceof DOMException && error.name === 'AbortError') throw error
+      throw new ApiError('unreachable', UNREACHABLE)
+    }
+  },
+})
+
+export function toApiError(body: unknown, status: number): ApiError {
+  const problem = body as Partial<Problem> | undefined
+  return new ApiError(problem?.code ?? `http_${status}`, problem?.detail ?? `The server answered ${status}.`)
+}
+
+/** The data of an answer, or its problem thrown. */
+export async function answer<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await call
+  if (error !== undefined || !response.ok) throw toApiError(error, response.status)
+  return data as T
+}
+
+/** A stretch of a fit's sound, one array a channel. */
+export async function fetchSound(
+  fitId: number,
+  start: number,
+  stop: number,
+  channels: number,
+  signal: AbortSignal,
+) {
+  const response = await globalThis.fetch(`/api/fits/${fitId}/sound?start=${start}&stop=${stop}`, { signal })
+  if (!response.ok) throw toApiError(await response.json().catch(() => undefined), response.status)
+  const samples = new Float32Array(await response.arrayBuffer())
+  const length = samples.length / channels
+  return Array.from({ length: channels }, (_, c) => samples.subarray(c * length, (c + 1) * length))
+}
+
+export async function fetchPeaks(trackId: number): Promise<ArrayBuffer> {
+  const response = await globalThis.fetch(`/api/tracks/${trackId}/peaks`)
+  if (!response.ok) throw toApiError(await response.json().catch(() => undefined), response.status)
+  return response.arrayBuffer()
+}

@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import type { Cue } from '@/api/client'
+import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
+import { useWorkbench } from '@/workbench'
+import { computed, ref, watch } from 'vue'
+import SaveButton from './SaveButton.vue'
+
+const props = defineProps<{
+  cue: Cue
+  rate: Rate
+  trackTitle: string
+  trialFlicks: number | null
+  fitId: number | null
+  canSave: boolean
+}>()
+const bench = useWorkbench()
+const field = ref<HTMLInputElement | null>(null)
+const text = ref('')
+const refusal = ref('')
+const isEditing = ref(false)
+
+const flicks = computed(() => props.trialFlicks ?? props.cue.slot_length_flicks)
+const asTimecode = computed(() =>
+  formatTimecode(nearestFrame(flicksToSeconds(flicks.value), props.rate), props.rate),
+)
+const asClock = computed(() => formatClock(flicksToSeconds(flicks.value), 3))
+watch(
+  [asClock, isEditing],
+  () => {
+    if (!isEditing.value) text.value = asClock.value
+  },
+  { immediate: true },
+)
+
+function focusLength(): void {
+  field.value?.focus()
+}
+
+function begin(): void {
+  isEditing.value = true
+  field.value?.select()
+}
+
+function cancel(): void {
+  refusal.value = ''
+  isEditing.value = false
+  field.value?.blur()
+}
+
+/** What was typed goes to the server as it is: reading times is the core's work. */
+async function commit(): Promise<void> {
+  if (!isEditing.value) return
+  if (text.value.trim() === asClock.value) return cancel()
+  refusal.value = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
+  if (!refusal.value) cancel()
+}
+
+function leave(): void {
+  if (!refusal.value) void commit()
+}
+defineExpose({ focusLength })
+</script>
+
+<template>
+  <div class="bar">
+    <div class="cue">
+      <div class="title">
+        <span class="number">{{ cue.number }}</span> {{ cue.name }}
+      </div>
+      <div class="quiet small">{{ trackTitle ? `with ${trackTitle}` : 'no track chosen' }}</div>
+    </div>
+    <div class="length">
+      <label for="length">Length</label>
+      <input
+        id="length"
+        ref="field"
+        v-model="text"
+        class="figure"
+        autocomplete="off"
+        spellcheck="false"
+        title="1:12, 72, 72.5s, 48f or 00:01:12:00 (L)"
+        :aria-invalid="!!refusal"
+        aria-describedby="length-refusal"
+        @focus="begin"
+        @input="refusal = ''"
+        @keydown.enter.prevent="commit"
+        @keydown.esc.prevent="cancel"
+        @blur="leave"
+      />
+      <span class="figure quiet timecode">{{ asTimecode }}</span>
+      <div id="length-refusal" class="refusal" role="alert">{{ refusal }}</div>
+    </div>
+    <SaveButton :fit-id="fitId" :can-save="canSave" />
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 24px;
+  height: 62px;
+  padding: 0 16px;
+  flex: none;
+  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.cue {
+  flex: 1;
+  min-width: 0;
+}
+.title {
+  font-size: 17px;
+  font-weight: 600;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.number {
+  color: rgb(var(--v-theme-primary));
+}
+.small {
+  font-size: 13px;
+}
+.length {
+  position: relative;
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+input {
+  width: 118px;
+  padding: 5px 10px;
+  font-size: 20px;
+  text-align: right;
+  border-radius: 6px;
+  background: rgb(var(--v-theme-surface-bright));
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
+  color: inherit;
+}
+input[aria-invalid='true'] {
+  border-color: rgb(var(--v-theme-error));
+}
+.timecode {
+  font-size: 15px;
+}
+.refusal {
+  position: absolute;
+  right: 0;
+  top: calc(100% + 2px);
+  width: max-content;
+  max-width: 520px;
+  z-index: 5;
+  padding: 0 8px;
+  font-size: 13px;
+  background: rgb(var(--v-theme-background));
+  color: rgb(var(--v-theme-error));
+}
+</style>

@@ -1,0 +1,342 @@
+<script setup lang="ts">
+import type { Chart, Plan, Seam } from '@/api/client'
+import { usePainting } from '@/composables/usePainting'
+import { useView } from '@/composables/useView'
+import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
+import type { Peaks } from '@/drawing/peaks'
+import { rulerMarks, toPx, toS } from '@/drawing/scale'
+import { sectionColor } from '@/theme'
+import { flicksToSeconds, formatClock, type Rate } from '@/time'
+import { computed, ref, toRef, watch } from 'vue'
+import { useTheme } from 'vuetify'
+import EndHandle from './EndHandle.vue'
+import SeamStitch from './SeamStitch.vue'
+import ScrollStrip from './ScrollStrip.vue'
+
+const props = defineProps<{
+  plan: Plan | null
+  chart: Chart
+  peaks: Peaks
+  rate: Rate
+  startFrames: number
+  lengthFlicks: number
+  trackTitle: string
+  nowS: number
+  isPlaying: boolean
+  isStale: boolean
+}>()
+const emit = defineEmits<{
+  seek: [seconds: number]
+  tryLength: [flicks: number]
+  setLength: [flicks: number]
+  giveUp: []
+  hearSeam: [seam: Seam]
+}>()
+
+const theme = useTheme()
+const dark = computed(() => theme.current.value.dark)
+const area = ref<HTMLElement | null>(null)
+const fitted = ref<HTMLCanvasElement | null>(null)
+const source = ref<HTMLCanvasElement | null>(null)
+
+const lengthS = computed(() => flicksToSeconds(props.lengthFlicks))
+const trackS = computed(() => props.chart.n_samples / props.chart.rate)
+const wholeS = computed(() => Math.max(lengthS.value, trackS.value, 1) * 1.03)
+const view = useView(
+  area,
+  wholeS,
+  toRef(() => props.chart.rate),
+)
+const { scale } = view
+const pieces = computed(() => (props.plan ? piecesOf(props.plan, props.chart) : []))
+const speeds = computed(() => (props.plan ? speedSteps(props.plan) : []))
+const marks = computed(() => rulerMarks(scale.value))
+const heightsPx = usePainting({
+  fitted,
+  source,
+  scale,
+  pieces,
+  dark,
+  peaks: toRef(() => props.peaks),
+  chart: toRef(() => props.chart),
+})
+
+const nowPx = computed(() => toPx(scale.value, props.nowS))
+const sourceNowPx = computed(() => {
+  const s = props.plan ? sourceAt(props.plan, props.nowS) : null
+  return s === null ? null : toPx(scale.value, s)
+})
+const seamPx = (seam: Seam) => toPx(scale.value, seam.out_samples / props.chart.rate)
+const letters = computed(() =>
+  pieces.value.map((p) => ({
+    ...p,
+    px: Math.max(4, toPx(scale.value, p.outInS) + 5),
+    endPx: toPx(scale.value, p.outOutS),
+  })),
+)
+const sections = computed(() =>
+  props.chart.sections.map((s) => ({
+    label: s.label,
+    px: Math.max(4, toPx(scale.value, s.start_samples / props.chart.rate) + 5),
+    endPx: toPx(scale.value, s.end_samples / props.chart.rate),
+  })),
+)
+const mostPct = computed(() => Math.max(1, ...speeds.value.map((s) => Math.abs(s.changePct))))
+
+watch(
+  () => props.nowS,
+  (now) => {
+    if (props.isPlaying) view.follow(now)
+  },
+)
+
+function onWheel(event: WheelEvent): void {
+  const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
+  if (event.ctrlKey || event.metaKey) view.zoom(Math.exp(-event.deltaY / 300), px)
+  else view.scrollBy(event.deltaX || event.deltaY)
+}
+
+function onPointerDown(event: PointerEvent): void {
+  if (event.button !== 0) return
+  const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
+  emit('seek', Math.min(Math.max(0, toS(scale.value, px)), lengthS.value))
+}
+
+defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
+</script>
+
+<template>
+  <section class="lanes" :class="{ stale: isStale }" aria-label="Fit view">
+    <div class="names">
+      <span style="height: 26px">Time</span>
+      <span style="height: 34px" title="How much faster or slower than the track's own speed">Speed</span>
+      <span class="grow2">Fitted music</span>
+      <span class="grow3 quiet small">where it<br />comes from</span>
+      <span class="grow2">{{ trackTitle }}</span>
+      <span style="height: 20px" />
+    </div>
+    <div ref="area" class="area" @wheel.prevent="onWheel" @pointerdown="onPointerDown">
+      <svg class="ruler" role="presentation">
+        <g v-for="m in marks" :key="m.seconds" :transform="`translate(${m.px} 0)`">
+          <line y1="20" y2="26" />
+          <text v-if="m.label" x="3" y="16">{{ m.label }}</text>
+        </g>
+      </svg>
+      <svg class="speed" aria-label="Speed lane">
+        <line class="zero" x1="0" x2="100%" y1="17" y2="17" />
+        <g v-for="s in speeds" :key="s.outInS">
+          <title>
+            {{ s.changePct.toFixed(2) }} % from {{ formatClock(s.outInS, 2) }} to
+            {{ formatClock(s.outOutS, 2) }}
+          </title>
+          <rect
+            :x="toPx(scale, s.outInS)"
+            :width="Math.max(1, toPx(scale, s.outOutS) - toPx(scale, s.outInS))"
+            :y="s.changePct > 0 ? 17 - (s.changePct / mostPct) * 13 : 17"
+            :height="Math.max(1, (Math.abs(s.changePct) / mostPct) * 13)"
+          />
+          <text
+            v-if="toPx(scale, s.outOutS) - toPx(scale, s.outInS) > 60 && Math.abs(s.changePct) > 0.004"
+            :x="Math.max(4, toPx(scale, s.outInS) + 4)"
+            y="12"
+          >
+            {{ s.changePct > 0 ? '+' : '−' }}{{ Math.abs(s.changePct).toFixed(2) }} %
+          </text>
+        </g>
+      </svg>
+      <div class="lane grow2">
+        <canvas ref="fitted" />
+        <span
+          v-for="(l, i) in letters"
+          v-show="l.endPx - l.px > 8"
+          :key="i"
+          class="letter"
+          :style="{ left: `${l.px}px`, color: sectionColor(l.label, dark) }"
+          >{{ l.label }}</span
+        >
+      </div>
+      <svg class="ribbons grow3" role="group" aria-label="Where every passage comes from">
+        <g v-for="(p, i) in pieces" :key="i">
+          <title>
+            {{ p.label }}: {{ formatClock(p.sourceInS, 2) }} to {{ formatClock(p.sourceOutS, 2) }} of the
+            track
+          </title>
+          <path
+            :d="ribbonPath(scale, p, 0, heightsPx.ribbons)"
+            :fill="sectionColor(p.label, dark)"
+            :stroke="sectionColor(p.label, dark)"
+          />
+        </g>
+        <SeamStitch
+          v-for="(seam, i) in plan?.seams ?? []"
+          :key="seam.out_samples"
+          :seam="seam"
+          :number="i + 1"
+          :rate="chart.rate"
+          :x="seamPx(seam)"
+          :y="17"
+          @hear="emit('hearSeam', seam)"
+        />
+      </svg>
+      <div class="lane grow2">
+        <canvas ref="source" />
+        <span
+          v-for="(l, i) in sections"
+          v-show="l.endPx - l.px > 8"
+          :key="i"
+          class="letter"
+          :style="{ left: `${l.px}px`, color: sectionColor(l.label, dark) }"
+          >{{ l.label }}</span
+        >
+        <span
+          class="lasthit"
+          :style="{ left: `${toPx(scale, chart.last_hit_samples / chart.rate)}px` }"
+          title="Last hit"
+        />
+        <div
+          v-if="sourceNowPx !== null"
+          class="sourcehead"
+          :style="{ transform: `translateX(${sourceNowPx}px)` }"
+        />
+      </div>
+      <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
+      <div
+        class="playhead"
+        :style="{ transform: `translateX(${nowPx}px)`, height: `${heightsPx.toFitted}px` }"
+      />
+      <EndHandle
+        :scale="scale"
+        :length-flicks="lengthFlicks"
+        :rate="rate"
+        :height-px="heightsPx.toFitted"
+        @try-length="(f) => emit('tryLength', f)"
+        @set-length="(f) => emit('setLength', f)"
+        @give-up="emit('giveUp')"
+      />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.lanes {
+  flex: 1;
+  display: flex;
+  min-height: 0;
+  font-size: 13px;
+}
+.names {
+  width: 106px;
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  padding-left: 16px;
+  border-right: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.names span {
+  display: flex;
+  align-items: center;
+  line-height: 1.25;
+  overflow: hidden;
+}
+.small {
+  font-size: 12px;
+}
+.area {
+  position: relative;
+  flex: 1;
+  min-width: 0;
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
+  touch-action: none;
+}
+.stale .lane,
+.stale .ribbons,
+.stale .speed {
+  opacity: 0.35;
+}
+.grow2 {
+  flex: 2 1 0;
+  min-height: 0;
+}
+.grow3 {
+  flex: 2.4 1 0;
+  min-height: 0;
+}
+svg {
+  display: block;
+  width: 100%;
+  overflow: hidden;
+}
+.ruler {
+  height: 26px;
+  flex: none;
+  background: rgb(var(--v-theme-surface));
+}
+.ruler line,
+.zero {
+  stroke: rgb(var(--v-theme-on-surface));
+  stroke-opacity: 0.35;
+}
+text {
+  fill: rgb(var(--v-theme-on-surface));
+  font-size: 12px;
+  font-variant-numeric: tabular-nums;
+}
+.speed {
+  height: 34px;
+  flex: none;
+  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.speed rect {
+  fill: rgb(var(--v-theme-secondary));
+  fill-opacity: 0.75;
+}
+.lane {
+  position: relative;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.letter {
+  position: absolute;
+  top: 2px;
+  font-weight: 700;
+  font-size: 14px;
+  pointer-events: none;
+}
+.ribbons path {
+  fill-opacity: 0.3;
+  stroke-opacity: 0.75;
+}
+.ribbons g:hover > path {
+  fill-opacity: 0.5;
+}
+.lasthit {
+  position: absolute;
+  bottom: 0;
+  width: 9px;
+  height: 9px;
+  margin-left: -4px;
+  background: rgb(var(--v-theme-on-surface));
+  clip-path: polygon(50% 0, 100% 100%, 0 100%);
+}
+.playhead,
+.sourcehead {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 2px;
+  margin-left: -1px;
+  background: rgb(var(--v-theme-error));
+  pointer-events: none;
+  will-change: transform;
+}
+.sourcehead {
+  height: 100%;
+  opacity: 0.6;
+}
+</style>

@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import type { Plan, Seam } from '@/api/client'
+import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
+import { computed } from 'vue'
+
+const props = defineProps<{
+  plan: Plan | null
+  problem: string
+  nowS: number
+  rate?: Rate
+  instead: number[]
+}>()
+defineEmits<{ hear: [seam: Seam]; setLength: [flicks: number] }>()
+
+const words = computed(() => {
+  const plan = props.plan
+  if (!plan) return ''
+  const n = plan.seams.length
+  const seams = n === 0 ? 'No seam' : n === 1 ? 'One seam' : `${n} seams`
+  const change = plan.max_speed_change_pct
+  const speed =
+    Math.abs(change) < 0.005
+      ? 'at its own speed throughout'
+      : `at most ${Math.abs(change).toFixed(2)} % ${change > 0 ? 'faster' : 'slower'}`
+  const exact = formatClock(plan.target_samples / plan.rate, 3)
+  return `${seams}, ${speed}. Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
+})
+const atS = (seam: Seam) => seam.out_samples / (props.plan?.rate ?? 1)
+const place = (s: number) =>
+  props.rate ? formatTimecode(nearestFrame(s, props.rate), props.rate) : formatClock(s, 2)
+</script>
+
+<template>
+  <section class="report" aria-label="Report">
+    <template v-if="problem">
+      <div class="problem" role="alert">{{ problem }}</div>
+      <v-btn
+        v-for="flicks in instead"
+        :key="flicks"
+        size="small"
+        class="mr-2 mt-2"
+        @click="$emit('setLength', flicks)"
+      >
+        Use {{ formatClock(flicksToSeconds(flicks), 2) }}
+      </v-btn>
+    </template>
+    <div v-else-if="plan" class="words figure">{{ words }}</div>
+    <table v-if="plan && plan.seams.length && !problem">
+      <thead>
+        <tr>
+          <th>Seam</th>
+          <th>At</th>
+          <th>Leaves the track at</th>
+          <th>Goes on at</th>
+          <th>Grade</th>
+          <th>Smoother than</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="(seam, i) in plan.seams"
+          :key="seam.out_samples"
+          :class="{ near: Math.abs(atS(seam) - nowS) < 0.5 }"
+        >
+          <td>
+            <button
+              class="hear"
+              :aria-label="`Hear seam ${i + 1}`"
+              title="Hear two bars around it"
+              @click="$emit('hear', seam)"
+            >
+              {{ i + 1 }}
+            </button>
+          </td>
+          <td class="figure">{{ place(atS(seam)) }}</td>
+          <td class="figure">{{ formatClock(seam.source_from_samples / plan.rate, 2) }}</td>
+          <td class="figure">{{ formatClock(seam.source_to_samples / plan.rate, 2) }}</td>
+          <td>{{ seam.grade }}{{ seam.short_bar ? ', short bar' : '' }}</td>
+          <td class="figure">{{ Math.round(seam.percentile) }} % of the track’s own joins</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.report {
+  flex: none;
+  max-height: 26vh;
+  min-height: 118px;
+  overflow-y: auto;
+  padding: 10px 16px 12px;
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+  background: rgb(var(--v-theme-surface));
+}
+.words {
+  font-size: 15px;
+  margin-bottom: 6px;
+}
+.problem {
+  color: rgb(var(--v-theme-error));
+  font-size: 15px;
+  line-height: 1.5;
+}
+table {
+  border-collapse: collapse;
+  font-size: 14px;
+}
+th {
+  text-align: left;
+  font-weight: 500;
+  opacity: 0.7;
+  padding: 2px 28px 2px 0;
+}
+td {
+  padding: 2px 28px 2px 0;
+}
+tr.near td {
+  color: rgb(var(--v-theme-primary));
+}
+.hear {
+  min-width: 26px;
+  background: none;
+  border-radius: 4px;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
+}
+.hear:hover {
+  border-color: rgb(var(--v-theme-primary));
+}
+</style>

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import type { Track } from '@/api/client'
+import { formatClock, overOrShort, timeLeft } from '@/time'
+import { mdiClose, mdiDeleteOutline, mdiRefresh } from '@mdi/js'
+import { computed } from 'vue'
+import MiniWave from './MiniWave.vue'
+
+const props = defineProps<{ track: Track; slotS: number; isChosen: boolean }>()
+defineEmits<{ choose: []; remove: []; again: []; cancel: [jobId: number] }>()
+
+const lengthS = computed(() => (props.track.n_samples ?? 0) / (props.track.rate_hz ?? 1))
+const about = computed(() => {
+  const t = props.track
+  return `${Math.round(t.tempo_bpm ?? 0)} bpm · ${t.meter}/4 · ${t.key_name ?? ''}`
+})
+const job = computed(() => props.track.job)
+const working = computed(() => {
+  if (!job.value || job.value.state === 'waiting') return 'Waiting to be listened to'
+  const left = timeLeft(job.value.elapsed_s, job.value.progress)
+  return [job.value.stage || 'Starting', left].filter(Boolean).join(' · ')
+})
+</script>
+
+<template>
+  <li class="row" :class="{ chosen: isChosen }">
+    <button
+      class="choose"
+      :disabled="track.state !== 'ready'"
+      :aria-pressed="isChosen"
+      :aria-label="`Fit ${track.title}`"
+      :title="track.file_name"
+      @click="$emit('choose')"
+    >
+      <span class="line">
+        <span class="title">{{ track.title }}</span>
+        <span v-if="track.state === 'ready'" class="figure">{{ formatClock(lengthS) }}</span>
+      </span>
+      <template v-if="track.state === 'ready'">
+        <MiniWave :track-id="track.id" :slot-share="Math.min(1, slotS / lengthS)" />
+        <span class="line small">
+          <span class="figure over">{{ overOrShort(lengthS, slotS) }}</span>
+          <span class="quiet">{{ about }}</span>
+        </span>
+      </template>
+      <template v-else-if="track.state === 'listening'">
+        <v-progress-linear
+          :model-value="(job?.progress ?? 0) * 100"
+          :indeterminate="job?.state !== 'running'"
+          color="secondary"
+          height="5"
+          rounded
+          class="my-2"
+        />
+        <span class="small quiet" role="status">{{ working }}</span>
+      </template>
+      <span v-else class="small failure">{{ job?.error ?? 'Listening was cancelled.' }}</span>
+    </button>
+    <div class="acts">
+      <v-btn
+        v-if="track.state === 'listening' && job"
+        :icon="mdiClose"
+        size="x-small"
+        variant="text"
+        :aria-label="`Stop listening to ${track.title}`"
+        title="Stop listening"
+        @click="$emit('cancel', job.id)"
+      />
+      <v-btn
+        v-if="track.state === 'failed' || track.state === 'cancelled'"
+        :icon="mdiRefresh"
+        size="x-small"
+        variant="text"
+        :aria-label="`Listen to ${track.title} again`"
+        title="Listen again"
+        @click="$emit('again')"
+      />
+      <v-btn
+        :icon="mdiDeleteOutline"
+        size="x-small"
+        variant="text"
+        :aria-label="`Remove ${track.title}`"
+        title="Remove this track"
+        @click="$emit('remove')"
+      />
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.row {
+  position: relative;
+  list-style: none;
+  border-left: 3px solid transparent;
+  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.07);
+}
+.row.chosen {
+  background: rgb(var(--v-theme-surface-bright));
+  border-left-color: rgb(var(--v-theme-primary));
+}
+.choose {
+  display: block;
+  width: 100%;
+  padding: 8px 14px 8px 11px;
+  text-align: left;
+  background: none;
+  border: none;
+  color: inherit;
+}
+.choose:focus-visible {
+  outline-offset: -2px;
+}
+.choose:not(:disabled):hover {
+  background: rgba(var(--v-theme-on-surface), 0.05);
+}
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+}
+.title {
+  font-weight: 550;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.small {
+  font-size: 13px;
+}
+.over {
+  color: rgb(var(--v-theme-primary));
+  white-space: nowrap;
+}
+.failure {
+  color: rgb(var(--v-theme-error));
+}
+.acts {
+  position: absolute;
+  right: 52px;
+  top: 5px;
+  display: flex;
+  opacity: 0;
+}
+.row:hover .acts,
+.row:focus-within .acts {
+  opacity: 1;
+}
+</style>

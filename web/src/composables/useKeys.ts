@@ -1,0 +1,35 @@
+import { onScopeDispose } from 'vue'
+
+export interface KeyAction {
+  /** As KeyboardEvent.key; letters in lower case. */
+  key: string
+  ctrl?: boolean
+  shift?: boolean
+  /** Shown in the key list. */
+  keys: string
+  words: string
+  run: () => void
+}
+
+/** Window-wide keys. Typing in a field, an open dialogue or menu, and buttons' own keys come first. */
+export function useKeys(actions: () => KeyAction[]) {
+  function onKey(event: KeyboardEvent): void {
+    if (event.defaultPrevented || event.altKey) return
+    const target = event.target as HTMLElement
+    const isTyping = target.closest(
+      'input, textarea, [contenteditable], [role="dialog"], [role="menu"], .v-overlay',
+    )
+    const ctrl = event.ctrlKey || event.metaKey
+    if (isTyping) return
+    if (target.closest('button, a') && (event.key === ' ' || event.key === 'Enter')) return
+    const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
+    const found = actions().find(
+      (a) => a.key === key && !!a.ctrl === ctrl && (a.shift === undefined || a.shift === event.shiftKey),
+    )
+    if (!found) return
+    event.preventDefault()
+    found.run()
+  }
+  window.addEventListener('keydown', onKey)
+  onScopeDispose(() => window.removeEventListener('keydown', onKey))
+}

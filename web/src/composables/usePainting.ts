@@ -1,0 +1,70 @@
+import type { Chart } from '@/api/client'
+import type { Piece } from '@/drawing/layout'
+import { paintFitted, paintSource, prepared } from '@/drawing/painters'
+import type { Peaks } from '@/drawing/peaks'
+import type { TimeScale } from '@/drawing/scale'
+import { onScopeDispose, reactive, watch, type Ref } from 'vue'
+
+interface Painted {
+  fitted: Ref<HTMLCanvasElement | null>
+  source: Ref<HTMLCanvasElement | null>
+  scale: Ref<TimeScale>
+  pieces: Ref<Piece[]>
+  peaks: Ref<Peaks>
+  chart: Ref<Chart>
+  dark: Ref<boolean>
+}
+
+const ABOVE_FITTED_PX = 60 // ruler and speed lane
+
+/** Repaints the two waveforms when anything they show changes, at most once a screen frame. Returns the lanes' heights. */
+export function usePainting(painted: Painted) {
+  const heightsPx = reactive({ fitted: 0, ribbons: 0, toFitted: 0 })
+  let frame = 0
+
+  function paint(): void {
+    frame = 0
+    const { fitted, source, scale, pieces, peaks, chart, dark } = painted
+    const above = fitted.value?.parentElement
+    const below = source.value?.parentElement
+    if (!fitted.value || !source.value || !above || !below || !scale.value.widthPx) return
+    const [fittedPx, sourcePx] = [above.clientHeight, below.clientHeight]
+    heightsPx.fitted = fittedPx
+    heightsPx.ribbons = below.offsetTop - above.offsetTop - fittedPx
+    heightsPx.toFitted = ABOVE_FITTED_PX + fittedPx
+    const paper = prepared(fitted.value, scale.value.widthPx, fittedPx, dark.value)
+    if (paper) paintFitted(paper, scale.value, peaks.value, pieces.value)
+    const under = prepared(source.value, scale.value.widthPx, sourcePx, dark.value)
+    if (under) paintSource(under, scale.value, peaks.value, chart.value, pieces.value)
+  }
+
+  function soon(): void {
+    frame ||= requestAnimationFrame(paint)
+  }
+
+  const observer = new ResizeObserver(soon)
+  watch(painted.fitted, (canvas) => canvas?.parentElement && observer.observe(canvas.parentElement), {
+    flush: 'post',
+  })
+  watch(
+    [
+      painted.fitted,
+      painted.source,
+      painted.scale,
+      painted.pieces,
+      painted.peaks,
+      painted.chart,
+      painted.dark,
+    ],
+    soon,
+    {
+      immediate: true,
+      flush: 'post',
+    },
+  )
+  onScopeDispose(() => {
+    observer.disconnect()
+    cancelAnimationFrame(frame)
+  })
+  return heightsPx
+}

@@ -1,0 +1,103 @@
+import { answer, api, type Schemas } from '@/api/client'
+import { productionQuery, productionsQuery, queryClient, tracksQuery } from '@/api/queries'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+
+const message = ref('')
+
+/** The production on screen, its cue and tracks, and the changes one can make to them. */
+export function useSession() {
+  const productions = useQuery(productionsQuery)
+  const productionId = computed(() => productions.data.value?.[0]?.id)
+  const enabled = computed(() => productionId.value !== undefined)
+  const production = useQuery(
+    computed(() => ({ ...productionQuery(productionId.value ?? 0), enabled: enabled.value })),
+  )
+  const tracks = useQuery(
+    computed(() => ({ ...tracksQuery(productionId.value ?? 0), enabled: enabled.value })),
+  )
+  const cue = computed(() => production.data.value?.cues[0])
+  const picture = computed(() => production.data.value?.pictures.find((p) => p.id === cue.value?.picture_id))
+  const track = computed(() => tracks.data.value?.find((t) => t.id === cue.value?.track_id))
+
+  /** Do something that the server may refuse; what it says is shown. Returns whether it was done. */
+  async function attempt(work: () => Promise<unknown>): Promise<boolean> {
+    try {
+      await work()
+      return true
+    } catch (error) {
+      message.value = (error as Error).message
+      return false
+    }
+  }
+
+  /** Change the cue. Returns the refusal in words, or nothing. */
+  async function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
+    if (!cue.value) return null
+    try {
+      const call = api.PATCH('/api/cues/{cue_id}', {
+        params: { path: { cue_id: cue.value.id } },
+        body: change,
+      })
+      const updated = await answer(call)
+      queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
+        old ? { ...old, cues: old.cues.map((c) => (c.id === updated.id ? updated : c)) } : old,
+      )
+      await queryClient.invalidateQueries({ queryKey: ['production'] })
+      return null
+    } catch (error) {
+      return (error as Error).message
+    }
+  }
+
+  async function step(which: 'undo' | 'redo'): Promise<void> {
+    const path = { params: { path: { production_id: productionId.value! } } }
+    await attempt(async () => {
+      const call =
+        which === 'undo'
+          ? api.POST('/api/productions/{production_id}/undo', path)
+          : api.POST('/api/productions/{production_id}/redo', path)
+      queryClient.setQueryData(productionQuery(productionId.value!).queryKey, await answer(call))
+    })
+  }
+
+  const forTrack = (trackId: number) => ({ params: { path: { track_id: trackId } } })
+
+  async function deleteTrack(trackId: number): Promise<void> {
+    await attempt(() => answer(api.DELETE('/api/tracks/{track_id}', forTrack(trackId))))
+    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    await queryClient.invalidateQueries({ queryKey: ['production'] })
+  }
+
+  async function listenAgain(trackId: number): Promise<void> {
+    await attempt(() => answer(api.POST('/api/tracks/{track_id}/listen', forTrack(trackId))))
+    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+  }
+
+  async function cancelJob(jobId: number): Promise<void> {
+    await attempt(() =>
+      answer(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: jobId } } })),
+    )
+    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+  }
+
+  const failure = computed(() => (productions.error.value ?? production.error.value)?.message ?? '')
+  return {
+    productionId,
+    production: production.data,
+    tracks: tracks.data,
+    tracksFailure: tracks.error,
+    cue,
+    picture,
+    track,
+    failure,
+    message,
+    updateCue,
+    deleteTrack,
+    listenAgain,
+    cancelJob,
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+    reload: () => queryClient.invalidateQueries(),
+  }
+}

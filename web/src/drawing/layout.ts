@@ -1,0 +1,112 @@
+/** Geometry of the fit view: plan and chart in, shapes out. No canvas, no components. */
+import type { Chart, Plan } from '@/api/client'
+import { toPx, type TimeScale } from './scale'
+
+export interface Piece {
+  /** Source and output stretch in seconds, of one section inside one passage. */
+  sourceInS: number
+  sourceOutS: number
+  outInS: number
+  outOutS: number
+  label: string
+  passage: number
+}
+
+/** Cut the passages where sections change, so that each piece has one letter. */
+export function pieces(plan: Plan, chart: Chart): Piece[] {
+  const found: Piece[] = []
+  plan.passages.forEach((passage, number) => {
+    const anchors = passage.anchors
+    for (let i = 0; i + 1 < anchors.length; i++) {
+      const { source: s0, out: o0 } = anchors[i]!
+      const { source: s1, out: o1 } = anchors[i + 1]!
+      const toOut = (s: number) => o0 + ((s - s0) * (o1 - o0)) / (s1 - s0)
+      for (const [a, b, label] of sectionsWithin(chart, s0, s1)) {
+        const last = found.at(-1)
+        if (last && last.passage === number && last.label === label) {
+          last.sourceOutS = b / plan.rate
+          last.outOutS = toOut(b) / plan.rate
+        } else {
+          found.push({
+            sourceInS: a / plan.rate,
+            sourceOutS: b / plan.rate,
+            outInS: toOut(a) / plan.rate,
+            outOutS: toOut(b) / plan.rate,
+            label,
+            passage: number,
+          })
+        }
+      }
+    }
+  })
+  return found
+}
+
+function sectionsWithin(chart: Chart, from: number, to: number): [number, number, string][] {
+  const parts: [number, number, string][] = []
+  let at = from
+  for (const section of chart.sections) {
+    const end = Math.min(to, section.end_samples)
+    if (end <= at) continue
+    parts.push([at, end, section.label])
+    at = end
+  }
+  if (at < to) parts.push([at, to, chart.sections.at(-1)?.label ?? 'A'])
+  return parts
+}
+
+/** Outline of a ribbon from the fitted lane (above) to the source lane (below), with an S-shaped fall. */
+export function ribbonPath(scale: TimeScale, piece: Piece, topPx: number, bottomPx: number): string {
+  const [a, b] = [toPx(scale, piece.outInS), toPx(scale, piece.outOutS)]
+  const [c, d] = [toPx(scale, piece.sourceInS), toPx(scale, piece.sourceOutS)]
+  const [y1, y2] = [topPx + (bottomPx - topPx) * 0.45, topPx + (bottomPx - topPx) * 0.55]
+  const f = (n: number) => n.toFixed(1)
+  return (
+    `M${f(a)} ${f(topPx)}C${f(a)} ${f(y2)} ${f(c)} ${f(y1)} ${f(c)} ${f(bottomPx)}` +
+    `L${f(d)} ${f(bottomPx)}C${f(d)} ${f(y1)} ${f(b)} ${f(y2)} ${f(b)} ${f(topPx)}Z`
+  )
+}
+
+export interface SpeedStep {
+  outInS: number
+  outOutS: number
+  changePct: number
+}
+
+/** The speed lane: per cent of change between anchors, equal neighbours joined. */
+export function speedSteps(plan: Plan): SpeedStep[] {
+  const steps: SpeedStep[] = []
+  for (const passage of plan.passages) {
+    for (let i = 0; i + 1 < passage.anchors.length; i++) {
+      const { source: s0, out: o0 } = passage.anchors[i]!
+      const { source: s1, out: o1 } = passage.anchors[i + 1]!
+      const changePct = ((s1 - s0) / (o1 - o0) - 1) * 100
+      const last = steps.at(-1)
+      if (last && Math.abs(last.changePct - changePct) < 0.005) last.outOutS = o1 / plan.rate
+      else steps.push({ outInS: o0 / plan.rate, outOutS: o1 / plan.rate, changePct })
+    }
+  }
+  return steps
+}
+
+/** The output time a passage's sound at `sourceS` is heard at, and back: used to follow the playhead in the source. */
+export function sourceAt(plan: Plan, outS: number): number | null {
+  const out = outS * plan.rate
+  for (const { anchors } of plan.passages) {
+    for (let i = 0; i + 1 < anchors.length; i++) {
+      const { source: s0, out: o0 } = anchors[i]!
+      const { source: s1, out: o1 } = anchors[i + 1]!
+      if (out >= o0 && out < o1) return (s0 + ((out - o0) * (s1 - s0)) / (o1 - o0)) / plan.rate
+    }
+  }
+  return null
+}
+
+/** Length of the bar around a time in the source, in seconds: what "two bars around a seam" is measured in. */
+export function barAtS(chart: Chart, sourceSamples: number): number {
+  const downbeats = chart.beats.filter((_, i) => chart.beat_in_bar[i] === 0)
+  for (let i = 0; i + 1 < downbeats.length; i++) {
+    if (downbeats[i + 1]! > sourceSamples) return (downbeats[i + 1]! - downbeats[i]!) / chart.rate
+  }
+  return chart.tempo_bpm > 0 ? (chart.meter * 60) / chart.tempo_bpm : 2
+}

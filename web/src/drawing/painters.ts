@@ -1,0 +1,123 @@
+/** Shapes on a canvas. Positions are CSS pixels; the canvas is scaled for the screen's density once, in `prepared`. */
+import type { Chart } from '@/api/client'
+import { sectionColor } from '@/theme'
+import type { Piece } from './layout'
+import { levelFor, rangeOf, type Peaks } from './peaks'
+import { toPx, toS, type TimeScale } from './scale'
+
+export interface Paper {
+  context: CanvasRenderingContext2D
+  widthPx: number
+  heightPx: number
+  dark: boolean
+}
+
+export function prepared(
+  canvas: HTMLCanvasElement,
+  widthPx: number,
+  heightPx: number,
+  dark: boolean,
+): Paper | null {
+  const context = canvas.getContext('2d')
+  if (!context) return null
+  const density = window.devicePixelRatio || 1
+  const [w, h] = [Math.round(widthPx * density), Math.round(heightPx * density)]
+  if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h })
+  context.setTransform(density, 0, 0, density, 0, 0)
+  context.clearRect(0, 0, widthPx, heightPx)
+  return { context, widthPx, heightPx, dark }
+}
+
+/** The fitted music: every piece's waveform where it sounds, in the colour of its section. */
+export function paintFitted(paper: Paper, scale: TimeScale, peaks: Peaks, pieces: Piece[]): void {
+  for (const piece of pieces) {
+    const [left, right] = [toPx(scale, piece.outInS), toPx(scale, piece.outOutS)]
+    if (right < 0 || left > paper.widthPx) continue
+    const perS = (piece.sourceOutS - piece.sourceInS) / (piece.outOutS - piece.outInS)
+    const sourceOf = (px: number) => piece.sourceInS + (toS(scale, px) - piece.outInS) * perS
+    tint(paper, left, right, piece.label, 0.13)
+    wave(paper, peaks, left, right, sourceOf, sectionColor(piece.label, paper.dark), 1)
+  }
+}
+
+/** The whole track: sections tinted, what is used in full colour, the rest faint. */
+export function paintSource(paper: Paper, scale: TimeScale, peaks: Peaks, chart: Chart, used: Piece[]): void {
+  const sourceOf = (px: number) => toS(scale, px)
+  const start = toPx(scale, 0)
+  const end = toPx(scale, chart.n_samples / chart.rate)
+  const grey = paper.dark ? '#76807f' : '#9a9483'
+  wave(paper, peaks, start, end, sourceOf, grey, 0.45)
+  for (const section of chart.sections) {
+    tint(
+      paper,
+      toPx(scale, section.start_samples / chart.rate),
+      toPx(scale, section.end_samples / chart.rate),
+      section.label,
+      0.1,
+    )
+  }
+  for (const piece of used) {
+    wave(
+      paper,
+      peaks,
+      toPx(scale, piece.sourceInS),
+      toPx(scale, piece.sourceOutS),
+      sourceOf,
+      sectionColor(piece.label, paper.dark),
+      0.95,
+    )
+  }
+  paintBars(paper, scale, chart)
+}
+
+function paintBars(paper: Paper, scale: TimeScale, chart: Chart): void {
+  const barPx = (chart.meter * 60 * scale.pxPerS) / Math.max(1, chart.tempo_bpm)
+  if (barPx < 7) return
+  paper.context.fillStyle = paper.dark ? '#e8dfcf' : '#23262a'
+  chart.beats.forEach((beat, i) => {
+    const isBar = chart.beat_in_bar[i] === 0
+    if (!isBar && barPx < 70) return
+    const px = toPx(scale, beat / chart.rate)
+    if (px < 0 || px > paper.widthPx) return
+    paper.context.globalAlpha = isBar ? 0.5 : 0.25
+    paper.context.fillRect(Math.round(px), paper.heightPx - (isBar ? 7 : 4), 1, isBar ? 7 : 4)
+  })
+  paper.context.globalAlpha = 1
+}
+
+function tint(paper: Paper, left: number, right: number, label: string, alpha: number): void {
+  paper.context.globalAlpha = alpha
+  paper.context.fillStyle = sectionColor(label, paper.dark)
+  paper.context.fillRect(left, 0, right - left, paper.heightPx)
+  paper.context.globalAlpha = 1
+}
+
+function wave(
+  paper: Paper,
+  peaks: Peaks,
+  leftPx: number,
+  rightPx: number,
+  sourceOf: (px: number) => number,
+  color: string,
+  alpha: number,
+): void {
+  const { context, heightPx } = paper
+  const first = Math.max(0, Math.floor(leftPx))
+  const last = Math.min(paper.widthPx, Math.ceil(rightPx))
+  const samplesPerPx = Math.abs(sourceOf(first + 1) - sourceOf(first)) * peaks.rate
+  const level = levelFor(peaks, samplesPerPx)
+  const middle = heightPx / 2
+  const reach = heightPx / 2 - 6
+  context.globalAlpha = alpha
+  context.fillStyle = color
+  context.beginPath()
+  for (let px = first; px < last; px++) {
+    const from = sourceOf(Math.max(px, leftPx)) * peaks.rate
+    const to = sourceOf(Math.min(px + 1, rightPx)) * peaks.rate
+    const [low, high] = rangeOf(level, from, to)
+    const top = middle - high * reach
+    context.rect(px, top, 1, Math.max(1, (high - low) * reach))
+  }
+  context.fill()
+  context.globalAlpha = 1
+}

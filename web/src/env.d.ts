@@ -1,0 +1,3 @@
+/// <reference types="vite/client" />
+declare module 'vuetify/styles'
+declare module '@fontsource-variable/inter'

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import CueBar from '@/components/CueBar.vue'
+import FitLanes from '@/components/FitLanes.vue'
+import FitReport from '@/components/FitReport.vue'
+import { useKeys } from '@/composables/useKeys'
+import { useSeams } from '@/composables/useSeams'
+import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
+import { useWorkbench } from '@/workbench'
+import { computed, ref } from 'vue'
+
+const bench = useWorkbench()
+const { fit, chart, cue, track, tracks, picture, player, length } = bench
+const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
+const cueBar = ref<InstanceType<typeof CueBar> | null>(null)
+
+/** While the end is dragged the trial is shown; where it cannot be fitted, the last fit stays, faded, with the reason. */
+const shown = computed(() => length.trial.value?.fit ?? fit.value)
+const plan = computed(() => shown.value?.plan ?? (shown.value?.problem ? fit.value?.plan : null) ?? null)
+const problem = computed(() => shown.value?.problem?.detail ?? bench.fitFailure.value?.message ?? '')
+/** Lengths that would work, from the refusal, moved to the frame inside what is possible. */
+const instead = computed(() => {
+  const params = shown.value?.problem?.params ?? {}
+  const seconds = [params.possible_s, params.shortest_s]
+    .flat()
+    .filter((s): s is number => typeof s === 'number')
+  const rate = picture.value?.rate
+  if (!rate) return []
+  const asked = flicksToSeconds(length.trial.value?.flicks ?? cue.value?.slot_length_flicks ?? 0)
+  return seconds.map((s) => {
+    const frames = (s * rate.num) / rate.den
+    return framesToFlicks(s < asked ? Math.floor(frames) : Math.ceil(frames), rate)
+  })
+})
+const seams = useSeams(plan, chart, player)
+
+async function setLength(flicks: number): Promise<void> {
+  const refusal = await bench.updateCue({ slot_length_flicks: flicks })
+  length.end()
+  if (refusal) bench.message.value = refusal
+}
+
+function step(frames: number): void {
+  const rate = picture.value?.rate
+  if (!rate) return
+  const frame = nearestFrame(player.nowS.value, rate) + frames
+  player.seek((Math.max(0, frame) * rate.den) / rate.num)
+}
+
+function toSeam(back: boolean): void {
+  const seam = seams.next(player.nowS.value, back)
+  if (seam) seams.hear(seam)
+}
+
+useKeys(() => [
+  { key: 's', shift: false, keys: '', words: '', run: () => toSeam(false) },
+  { key: 's', shift: true, keys: '', words: '', run: () => toSeam(true) },
+  { key: 'l', keys: '', words: '', run: () => cueBar.value?.focusLength() },
+  { key: 'ArrowRight', shift: false, keys: '', words: '', run: () => step(1) },
+  { key: 'ArrowRight', shift: true, keys: '', words: '', run: () => step(10) },
+  { key: 'ArrowLeft', shift: false, keys: '', words: '', run: () => step(-1) },
+  { key: 'ArrowLeft', shift: true, keys: '', words: '', run: () => step(-10) },
+  { key: '+', keys: '', words: '', run: () => lanes.value?.zoom(1.5) },
+  { key: '=', keys: '', words: '', run: () => lanes.value?.zoom(1.5) },
+  { key: '-', keys: '', words: '', run: () => lanes.value?.zoom(1 / 1.5) },
+  { key: 'a', keys: '', words: '', run: () => lanes.value?.showAll() },
+  { key: 'd', keys: '', words: '', run: () => zoomToSeam() },
+])
+
+function zoomToSeam(): void {
+  const seam = seams.nearest(player.nowS.value)
+  if (seam && plan.value) lanes.value?.zoomTo(seam.out_samples / plan.value.rate, 4)
+}
+
+const emptyWords = computed(() => {
+  if (!tracks.value) return 'Opening the production …'
+  if (!tracks.value.length) return 'Drop a track anywhere on this page; it is fitted to the slot at once.'
+  if (!track.value) return 'Pick a track at the left; it is fitted to the slot at once.'
+  if (track.value.state === 'listening')
+    return `Listening to ${track.value.title}; the fit comes right after.`
+  if (track.value.state !== 'ready')
+    return `${track.value.title} could not be listened to. Pick another track.`
+  return ''
+})
+</script>
+
+<template>
+  <CueBar
+    v-if="cue && picture"
+    ref="cueBar"
+    :cue="cue"
+    :rate="picture.rate"
+    :track-title="track?.title ?? ''"
+    :trial-flicks="length.trial.value?.flicks ?? null"
+    :fit-id="fit?.fit_id ?? null"
+    :can-save="!!fit?.plan && !problem"
+  />
+  <FitLanes
+    v-if="cue && picture && chart && bench.peaks.value && (plan || problem)"
+    ref="lanes"
+    :plan="plan"
+    :chart="chart"
+    :peaks="bench.peaks.value"
+    :rate="picture.rate"
+    :start-frames="picture.start_frames + cue.slot_start_frames"
+    :length-flicks="length.trial.value?.flicks ?? cue.slot_length_flicks"
+    :track-title="track?.title ?? ''"
+    :now-s="player.nowS.value"
+    :is-playing="player.isPlaying.value"
+    :is-stale="!!problem"
+    @seek="player.seek"
+    @try-length="length.tryLength"
+    @set-length="setLength"
+    @give-up="length.end()"
+    @hear-seam="seams.hear"
+  />
+  <div v-else class="empty" role="status">{{ emptyWords || 'Fitting …' }}</div>
+  <FitReport
+    :plan="plan"
+    :problem="problem"
+    :now-s="player.nowS.value"
+    :rate="picture?.rate"
+    @hear="seams.hear"
+    @set-length="
+      (s: number) => picture && setLength(framesToFlicks(nearestFrame(s, picture.rate), picture.rate))
+    "
+  />
+</template>
+
+<style scoped>
+.empty {
+  flex: 1;
+  display: grid;
+  place-items: center;
+  font-size: 17px;
+  opacity: 0.8;
+  padding: 40px;
+  text-align: center;
+}
+</style>

@@ -1,0 +1,62 @@
+/** What every step shares: the production, the fit of its cue, and the player. Set up once, by the shell. */
+import { computed, inject, type InjectionKey } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { chartQuery, cueFitQuery, peaksQuery } from './api/queries'
+import { useLengthTrial } from './composables/useLengthTrial'
+import { usePlayer } from './composables/usePlayer'
+import { useSession } from './composables/useSession'
+import { useUploads } from './composables/useUploads'
+import type { Playable } from './sound/player'
+import { flicksToSeconds } from './time'
+
+export function setUpWorkbench() {
+  const session = useSession()
+  const { cue, track } = session
+  const trackId = computed(() => (track.value?.state === 'ready' ? track.value.id : null))
+  const fitQuery = useQuery(
+    computed(() => ({
+      ...cueFitQuery(cue.value?.id ?? 0, cue.value?.slot_length_flicks ?? 0, trackId.value),
+      enabled: cue.value !== undefined && trackId.value !== null,
+    })),
+  )
+  const chart = useQuery(
+    computed(() => ({ ...chartQuery(trackId.value ?? 0), enabled: trackId.value !== null })),
+  )
+  const peaks = useQuery(
+    computed(() => ({ ...peaksQuery(trackId.value ?? 0), enabled: trackId.value !== null })),
+  )
+  const fit = computed(() => (trackId.value === null ? undefined : fitQuery.data.value))
+  const slotS = computed(() => flicksToSeconds(cue.value?.slot_length_flicks ?? 0))
+
+  const playable = computed<Playable | null>(() => {
+    const plan = fit.value?.plan
+    if (!plan || !fit.value?.fit_id || !track.value?.channels) return null
+    return {
+      fitId: fit.value.fit_id,
+      rate: plan.rate,
+      channels: track.value.channels,
+      lengthSamples: plan.target_samples,
+    }
+  })
+  return {
+    ...session,
+    fit,
+    fitFailure: fitQuery.error,
+    isFitting: fitQuery.isFetching,
+    chart: chart.data,
+    peaks: peaks.data,
+    slotS,
+    player: usePlayer(playable),
+    length: useLengthTrial(() => cue.value?.id),
+    uploads: useUploads(() => session.productionId.value),
+  }
+}
+
+export type Workbench = ReturnType<typeof setUpWorkbench>
+export const workbenchKey: InjectionKey<Workbench> = Symbol('workbench')
+
+export function useWorkbench(): Workbench {
+  const found = inject(workbenchKey)
+  if (!found) throw new Error('the workbench is set up by the shell')
+  return found
+}
