@@ -119,10 +119,9 @@ const emptyWords = computed(() => {
     :problem="problem"
     :now-s="player.nowS.value"
     :rate="picture?.rate"
+    :instead="length.trial.value ? [] : instead"
     @hear="seams.hear"
-    @set-length="
-      (s: number) => picture && setLength(framesToFlicks(nearestFrame(s, picture.rate), picture.rate))
-    "
+    @set-length="setLength"
   />
 </template>
 
