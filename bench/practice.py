@@ -64,9 +64,8 @@ def _judge_seams(charts: dict, folder: pathlib.Path) -> None:
         rows += mine
         if mine:
             s = summary(mine)
-            print(
-                f"{name:28s} {s['seams']:3d} seams  in time {s['in_time']:.2f}  bar-true {s['bar_true']:.2f}  lost {s['lost_notes']:.2f}"
-            )
+            shares = f"in time {s['in_time']:.2f}  bar-true {s['bar_true']:.2f}  lost {s['lost_notes']:.2f}"
+            print(f"{name:28s} {s['seams']:3d} seams  {shares}")
     print({k: round(v, 3) for k, v in summary(rows).items()})
 
 

@@ -29,12 +29,10 @@ def listen(audio: _Track, as_json: _AsJson = False) -> None:
     if as_json:
         print(json.dumps(report))
         return
-    print(
-        f"{report['duration_s']:.1f} s, {report['tempo_bpm']:.1f} bpm, {report['meter'][0]}/{report['meter'][1]}, {report['key']}"
-    )
-    print(
-        f"{len(report['beats'])} beats, {len(report['downbeats'])} bars, sections {' '.join(s['label'] for s in report['sections'])}"
-    )
+    meter = "/".join(map(str, report["meter"]))
+    sections = " ".join(s["label"] for s in report["sections"])
+    print(f"{report['duration_s']:.1f} s, {report['tempo_bpm']:.1f} bpm, {meter}, {report['key']}")
+    print(f"{len(report['beats'])} beats, {len(report['downbeats'])} bars, sections {sections}")
     print(f"last hit {report['last_hit_s']:.2f} s, ring-out ends {report['ring_out_end_s']:.2f} s")
 
 

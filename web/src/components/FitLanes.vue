@@ -106,7 +106,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
 </script>
 
 <template>
-  <section class="lanes" :class="{ stale: isStale }" aria-label="Fit view">
+  <section class="lanes" :class="{ stale: isStale && plan }" aria-label="Fit view">
     <div class="names">
       <span style="height: 26px">Time</span>
       <span style="height: 34px" title="How much faster or slower than the track's own speed">Speed</span>

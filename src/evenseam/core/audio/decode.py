@@ -44,7 +44,9 @@ def decode(path: Path) -> Audio:
     Returns: mono or stereo float32; more channels are mixed to stereo with the coefficients of ITU-R BS.775.
     Raises: AudioUnreadableError with the reason.
     """
-    if not path.is_file() or path.stat().st_size == 0:
+    if not path.is_file():
+        raise AudioUnreadableError(f"{path.name} is not there. Check its name and folder.")
+    if path.stat().st_size == 0:
         raise AudioUnreadableError("The file is empty. Export it again and add the new file.")
     try:
         samples, rate = _read_libsndfile(path)

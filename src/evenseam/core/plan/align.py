@@ -18,8 +18,9 @@ _MOST_LAG_S = 0.012
 _LAG_LIKELY_S = 0.005
 _FADE_S = 0.020
 _ATTACK_LEAD_S = 0.004  # an attack begins to rise a little before the beat
-_EARLIEST_S = 0.110
+_EARLIEST_S = 0.160
 _STEP_S = 0.002
+_LATE_WEIGHT = 0.12  # of two calm places the one nearer to the beat
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,10 +82,10 @@ def _best_lead(samples: Sound, rate: int, from_samples: int, to_samples: int, ha
         return min(nearest, max(0, min(from_samples, to_samples) - half))
     reach = int(leads[-1]) + half
     width = 2 * half
-    rough = np.maximum(_roughness(samples, from_samples, reach, width), _roughness(samples, to_samples, reach, width))
+    rough = _roughness(samples, from_samples, reach, width) + _roughness(samples, to_samples, reach, width)
     at = reach - leads - half  # start of each fade inside the stretch before the beat
     worst = rough[np.clip(at, 0, rough.size - 1)]
-    late = 0.35 * leads / leads[-1]
+    late = _LATE_WEIGHT * leads / leads[-1]
     return int(leads[int(np.argmin(worst / (float(np.median(worst)) + 1e-12) + late))])
 
 

@@ -95,6 +95,8 @@ def _from_bar(k: int, shift: int, chart: Chart, bars: Bars, joins: Joins) -> tup
     usable = np.flatnonzero(np.isfinite(best_cost))
     most = _SHORT_EDGES_PER_BAR if shift else _EDGES_PER_BAR
     chosen = usable[np.argsort(best_cost[usable], kind="stable")[:most]]
+    if np.isfinite(best_cost[bars.end]) and bars.end not in chosen:
+        chosen = np.append(chosen, bars.end)  # the way straight to the ending stays open, however short the music must be
     return np.full(chosen.size, k), chosen, best_cost[chosen], leave[best[chosen]], best_to[chosen]
 
 

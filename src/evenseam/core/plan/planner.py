@@ -1,6 +1,7 @@
 """The planner: holds what a track offers, and answers briefs at once."""
 
 from collections.abc import Iterator
+from fractions import Fraction
 from functools import cached_property
 
 from evenseam.core.audio.decode import Sound
@@ -55,59 +56,50 @@ class Planner:
         """Search within the usual limits first; what was not asked for may then go further, hold before give."""
         chart = self._chart
         ring_out = chart.ring_out_end_samples - chart.last_hit_samples
-        nearest: list[Found] = []
+        possible: list[int] = []
         for give_pct, hold, short_bars in _attempts(brief):
             wanted = Wanted(brief.target_samples - ring_out, max(0.0, give_pct / 100 - _GIVE_MARGIN))
             found = self._search(wanted, hold, short_bars, count if brief.max_seams is None else 64)
             routes = [r for r in found.routes if brief.max_seams is None or len(r.seams) <= brief.max_seams]
             if routes:
                 return tuple(routes[:count])
-            nearest.append(found)
-        raise self._refusal(brief, nearest, ring_out)
+            possible += [reach + ring_out for reach in found.reachable(wanted)]
+        raise _refusal(brief, possible, chart.rate)
 
     def _search(self, wanted: Wanted, hold: int, short_bars: bool, count: int) -> Found:
-        if wanted.samples <= 0:
-            return Found((), None, None)
         if (hold, short_bars) not in self._edges:
             self._edges[hold, short_bars] = seam_edges(self._chart, self._bars, self._joins, hold, short_bars)
         return search(self._chart, self._bars, self._edges[hold, short_bars], wanted, min(hold, 2), count)
 
-    def _refusal(self, brief: Brief, nearest: list[Found], ring_out: int) -> NoPlanError:
-        chart = self._chart
-        asked = format_clock(brief.target_samples / chart.rate)
-        shortest = self._shortest_samples()
-        if brief.target_samples < shortest:
-            least = format_clock(shortest / chart.rate)
-            return NoPlanError(
-                f"{asked} is too short to rearrange: the opening bar and the ending of this track take {least}. "
-                f"Ask for {least} or more, or choose another track.",
-                shortest_samples=shortest,
-                shortest_s=shortest / chart.rate,
-            )
-        shorter = max((f.nearest_shorter for f in nearest if f.nearest_shorter is not None), default=None)
-        longer = min((f.nearest_longer for f in nearest if f.nearest_longer is not None), default=None)
-        give_pct = brief.give_pct if brief.give_pct is not None else USUAL_GIVE_PCT[-1]
-        give = give_pct / 100
-        possible = []
-        if shorter is not None:
-            possible.append(int(shorter * (1 + give)) + ring_out)
-        if longer is not None:
-            possible.append(int(longer * (1 - give)) + ring_out + 1)
-        words = " or ".join(format_clock(p / chart.rate) for p in possible)
-        hint = f" The nearest lengths that can be reached are {words}." if words else ""
-        limits = f"give of {give_pct:g} %" + (f" and at most {brief.max_seams} seams" if brief.max_seams is not None else "")
-        return NoPlanError(
-            f"{asked} cannot be reached with a {limits}.{hint} Allow more give, or another length.",
-            possible_samples=possible,
-            possible_s=[p / chart.rate for p in possible],
-        )
 
-    def _shortest_samples(self) -> int:
-        """Opening bar and ending, joined: nothing shorter keeps both."""
-        chart, bars = self._chart, self._bars
-        opening = int(bars.at[1] - chart.music_start_samples)
-        ending = int(chart.ring_out_end_samples - bars.at[bars.end])
-        return min(opening + ending, chart.ring_out_end_samples - chart.music_start_samples)
+def _refusal(brief: Brief, possible: list[int], rate: int) -> NoPlanError:
+    """What would be possible instead: the nearest shorter and the nearest longer length that can be had."""
+    asked = format_clock(brief.target_samples / rate)
+    shorter = max((p for p in possible if p < brief.target_samples), default=None)
+    longer = min((p for p in possible if p > brief.target_samples), default=None)
+    nearest = [p for p in (shorter, longer) if p is not None]
+    params = {"possible_samples": nearest, "possible_s": [p / rate for p in nearest]}
+    if brief.max_seams is not None:
+        return NoPlanError(
+            f"{asked} cannot be reached with at most {brief.max_seams} seams. Allow more seams, or another length.", **params
+        )
+    if longer is not None and shorter is None:
+        return NoPlanError(
+            f"{asked} is too short to rearrange: with its own opening and ending this track takes at least "
+            f"{_rounded_up(longer, rate)}. Ask for that or more, or choose another track.",
+            **params,
+        )
+    words = " and ".join([format_clock(p / rate) if p == shorter else _rounded_up(p, rate) for p in nearest])
+    give_pct = brief.give_pct if brief.give_pct is not None else USUAL_GIVE_PCT[-1]
+    hint = f" The nearest that can be had: {words}." if words else ""
+    return NoPlanError(
+        f"{asked} cannot be reached with a give of {give_pct:g} %.{hint} Allow more give, or another length.", **params
+    )
+
+
+def _rounded_up(samples: int, rate: int) -> str:
+    """To the next millisecond, so that the length that is named can really be had."""
+    return format_clock(Fraction(-(-samples * 1000 // rate), 1000))
 
 
 def _attempts(brief: Brief) -> Iterator[tuple[float, int, bool]]:

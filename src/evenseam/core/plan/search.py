@@ -47,11 +47,20 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """Routes within give, cheapest first; and the nearest lengths that can be played, for when there are none."""
+    """Routes within give, cheapest first; and the nearest music that can be played outside it (samples to the last hit)."""
 
     routes: tuple[Route, ...]
     nearest_shorter: int | None
     nearest_longer: int | None
+
+    def reachable(self, wanted: Wanted) -> list[int]:
+        """The wanted lengths nearest to this one that would have been met."""
+        lengths = []
+        if self.nearest_shorter is not None:
+            lengths.append(int(self.nearest_shorter / (1 - wanted.give)))
+        if self.nearest_longer is not None:
+            lengths.append(int(np.ceil(self.nearest_longer / (1 + wanted.give))))
+        return lengths
 
 
 def search(chart: Chart, bars: Bars, edges: Edges, wanted: Wanted, opening_bars: int, most_routes: int) -> Found:
@@ -62,7 +71,9 @@ def search(chart: Chart, bars: Bars, edges: Edges, wanted: Wanted, opening_bars:
     """
     bar = float(np.median(bars.steps[:-1]))
     start = min(opening_bars, bars.end)
-    limit = wanted.longest_played + round(2 * bar)
+    # Past the length wanted and past the shortest there is, so that a refusal can name what is possible.
+    opening = int(bars.at[start] - chart.music_start_samples)
+    limit = max(wanted.longest_played, opening) + round(2 * bar)
     quantum = _quantum(bars, edges, limit, bar)
     cost, at, came, taken = cheapest_labels(
         bars.steps,
@@ -71,7 +82,7 @@ def search(chart: Chart, bars: Bars, edges: Edges, wanted: Wanted, opening_bars:
         edges.samples,
         edges.cost,
         start,
-        int(bars.at[start] - chart.music_start_samples),
+        opening,
         bars.end,
         limit,
         quantum,

@@ -1,0 +1,40 @@
+"""A MariaDB of the tests' own, and the application on it."""
+
+import os
+import socket
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from evenseam.ops.mariadb import FAST, MariaDbServer
+from evenseam.settings import Settings
+from evenseam.store.database import create_if_missing, migrate
+
+WEB = Path(__file__).parents[2] / "web" / "dist"
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@contextmanager
+def own_database() -> Iterator[tuple[str, Path]]:
+    """A migrated, empty database on loopback and a data folder; both gone afterwards. Yields address and folder."""
+    where = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
+    with tempfile.TemporaryDirectory(prefix="evenseam-db-", dir=where) as folder, tempfile.TemporaryDirectory() as data:
+        server = MariaDbServer(Path(folder), free_port(), FAST)
+        server.start()
+        try:
+            url = server.url("evenseam")
+            create_if_missing(url)
+            migrate(url)
+            yield url, Path(data)
+        finally:
+            server.stop()
+
+
+def settings_for(data: Path, port: int = 8620, **more: object) -> Settings:
+    return Settings(data_dir=data, port=port, web_dir=WEB, log_level="warning", **more)  # type: ignore[arg-type]

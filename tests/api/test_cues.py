@@ -1,0 +1,131 @@
+"""Cues: lengths, tracks, fits, undo; hearing and saving what was fitted."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile as sf
+from fastapi.testclient import TestClient
+
+from evenseam.core.timebase import FLICKS_PER_S
+from tests.api.conftest import Ids, add_and_listen, wait_for
+
+RATE = 22_050
+
+
+@pytest.fixture
+def fitted(client: TestClient, ids: Ids, loop_wav: Path) -> dict[str, Any]:
+    """A cue with a track and a length of 48 seconds, and its fit."""
+    track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
+    assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:48"}).status_code == 200
+    return dict(client.get(f"/api/cues/{ids.cue}/fit").json())
+
+
+@pytest.mark.parametrize(("text", "seconds"), [("1:12", 72), ("72", 72), ("72.5s", 72.5), ("00:01:12:00", 72), ("1800f", 72)])
+def test_lengths_are_kept_exactly_as_typed(client: TestClient, ids: Ids, text: str, seconds: float) -> None:
+    cue = client.patch(f"/api/cues/{ids.cue}", json={"length": text}).json()
+    assert cue["slot_length_flicks"] == seconds * FLICKS_PER_S
+
+
+@pytest.mark.parametrize(
+    ("change", "code"),
+    [
+        ({"length": "soon"}, "time_unreadable"),
+        ({"length": "0"}, "brief_invalid"),
+        ({"length": "4:00:00"}, "brief_invalid"),
+        ({"slot_length_flicks": -5}, "request_invalid"),
+        ({"colour": "red"}, "request_invalid"),
+        ({"track_id": 999_999}, "not_found"),
+    ],
+)
+def test_refused_changes_change_nothing(client: TestClient, ids: Ids, change: dict[str, Any], code: str) -> None:
+    before = client.get(f"/api/productions/{ids.production}").json()
+    refused = client.patch(f"/api/cues/{ids.cue}", json=change)
+    assert refused.json()["code"] == code
+    assert client.get(f"/api/productions/{ids.production}").json() == before
+
+
+def test_a_fit_is_made_once_and_found_again(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    plan = fitted["plan"]
+    assert plan["target_samples"] == 48 * RATE
+    assert plan["passages"][-1]["anchors"][-1]["out"] == 48 * RATE
+    assert plan["seams"]
+    assert client.get(f"/api/cues/{ids.cue}/fit").json() == fitted
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "30"})
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] != fitted["fit_id"]
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "48"})
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] == fitted["fit_id"]
+
+
+def test_trying_a_length_keeps_nothing(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    tried = client.post(f"/api/cues/{ids.cue}/try", json={"slot_length_flicks": 33 * FLICKS_PER_S}).json()
+    assert tried["fit_id"] is None
+    assert tried["plan"]["target_samples"] == 33 * RATE
+    assert client.get(f"/api/cues/{ids.cue}/fit").json() == fitted
+
+
+def test_a_length_that_cannot_be_met_is_answered_with_what_can(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "2"})
+    answer = client.get(f"/api/cues/{ids.cue}/fit").json()
+    assert answer["plan"] is None
+    assert answer["problem"]["code"] == "no_plan"
+    possible_s = answer["problem"]["params"]["possible_s"][0]
+    client.patch(f"/api/cues/{ids.cue}", json={"slot_length_flicks": int(possible_s * FLICKS_PER_S) + 1})
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["plan"] is not None
+
+
+def test_undo_and_redo_go_through_every_step(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    def length_s() -> float:
+        return float(client.get(f"/api/productions/{ids.production}").json()["cues"][0]["slot_length_flicks"] / FLICKS_PER_S)
+
+    for text in ("30", "20", "25"):
+        client.patch(f"/api/cues/{ids.cue}", json={"length": text})
+    seen = []
+    for _ in range(3):
+        history = client.post(f"/api/productions/{ids.production}/undo").json()["history"]
+        seen.append(length_s())
+    assert seen == [20, 30, 48]
+    assert history["redo"] == "setting the length to 0:30.000"
+    client.post(f"/api/productions/{ids.production}/redo")
+    assert length_s() == 30
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "26"})
+    assert client.post(f"/api/productions/{ids.production}/redo").json()["code"] == "nothing_to_undo"
+    for _ in range(3):
+        client.post(f"/api/productions/{ids.production}/undo")
+    assert length_s() == 72
+    assert client.get(f"/api/productions/{ids.production}").json()["cues"][0]["track_id"] is None
+
+
+@pytest.mark.parametrize(("sample_format", "subtype"), [("int16", "PCM_16"), ("int24", "PCM_24"), ("float32", "FLOAT")])
+def test_what_is_heard_is_what_is_saved(
+    client: TestClient, fitted: dict[str, Any], tmp_path: Path, sample_format: str, subtype: str
+) -> None:
+    job = client.post(f"/api/fits/{fitted['fit_id']}/renders", json={"sample_format": sample_format}).json()
+    done = wait_for(lambda: client.get(f"/api/jobs/{job['id']}").json(), lambda j: j["state"] in ("done", "failed"))
+    assert done["state"] == "done", done
+    answer = client.get(f"/api/jobs/{job['id']}/file")
+    assert "1m1 Cue 0-48 loop.wav" in answer.headers["content-disposition"].replace("%20", " ")
+    (tmp_path / "saved.wav").write_bytes(answer.content)
+    info = sf.info(tmp_path / "saved.wav")
+    assert (info.frames, info.samplerate, info.subtype) == (48 * RATE, RATE, subtype)
+    start, stop = 20 * RATE, 24 * RATE
+    heard = client.get(f"/api/fits/{fitted['fit_id']}/sound", params={"start": start, "stop": stop})
+    sound = np.frombuffer(heard.content, "<f4").reshape(2, -1)
+    saved = sf.read(tmp_path / "saved.wav", start=start, stop=stop, dtype="float32")[0].T
+    np.testing.assert_allclose(sound, saved, rtol=0, atol=1e-4)
+
+
+def test_sound_outside_the_fit_is_refused(client: TestClient, fitted: dict[str, Any]) -> None:
+    for start, stop in ((60 * RATE, 70 * RATE), (0, 40 * RATE), (5, 5)):
+        refused = client.get(f"/api/fits/{fitted['fit_id']}/sound", params={"start": start, "stop": stop})
+        assert refused.json()["code"] == "brief_invalid"
+
+
+def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    assert client.delete(f"/api/tracks/{fitted['track_id']}").status_code == 204
+    assert client.get(f"/api/cues/{ids.cue}/fit").json() == {"fit_id": None, "track_id": None, "plan": None, "problem": None}
+    undone = client.post(f"/api/productions/{ids.production}/undo").json()
+    redone = client.post(f"/api/productions/{ids.production}/redo").json()
+    assert undone["cues"][0]["track_id"] is None
+    assert redone["cues"][0]["track_id"] is None

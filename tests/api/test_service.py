@@ -1,0 +1,100 @@
+"""The service around the resources: problems, the front end, restarts, migrations."""
+
+from pathlib import Path
+
+import pytest
+from alembic import command
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlalchemy import create_engine, inspect
+
+from evenseam.core.errors import EvenSeamError
+from evenseam.ops.mariadb import FAST, MariaDbServer
+from evenseam.ops.up import _check_port
+from evenseam.services.context import Context
+from evenseam.store.database import alembic_config, create_if_missing
+from evenseam.store.jobs import put_back_interrupted
+from evenseam.store.models import Job
+from tests.api.conftest import Ids
+from tests.api.server import free_port, own_database, settings_for
+
+
+def test_unknown_addresses_and_methods_are_problems(client: TestClient) -> None:
+    for answer in (client.get("/api/nothing"), client.get("/api/productions/99999"), client.get("/api/jobs/x")):
+        assert answer.status_code in (404, 422)
+        assert answer.headers["content-type"] == "application/problem+json"
+        assert answer.json()["detail"].endswith(".")
+
+
+def test_every_operation_is_described(client: TestClient) -> None:
+    described = client.get("/api/openapi.json").json()
+    operations = [o for path in described["paths"].values() for o in path.values()]
+    assert len({o["operationId"] for o in operations}) == len(operations) > 15
+
+
+def test_files_outside_the_front_end_are_not_served(client: TestClient) -> None:
+    for path in ("/../pyproject.toml", "/..%2f..%2fpyproject.toml", "/%2e%2e/%2e%2e/README.md"):
+        assert "evenseam" not in client.get(path).text.lower() or "<!doctype html>" in client.get(path).text.lower()
+
+
+def test_interrupted_jobs_wait_again(app: FastAPI, client: TestClient, ids: Ids) -> None:
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        job = Job(kind="render", production_id=ids.production, state="running", attempts=1, progress=0.4)
+        session.add(job)
+        session.flush()
+        assert put_back_interrupted(session) >= 1
+        session.refresh(job)
+        assert (job.state, job.progress) == ("waiting", 0.0)
+        session.delete(job)
+
+
+def test_migrations_go_up_match_the_models_and_go_down() -> None:
+    with own_database() as (url, _):
+        config = alembic_config(url)
+        command.check(config)
+        command.downgrade(config, "base")
+        engine = create_engine(url)
+        assert set(inspect(engine).get_table_names()) <= {"alembic_version"}
+        engine.dispose()
+        command.upgrade(config, "head")
+
+
+def test_the_database_survives_a_kill_and_is_taken_over(tmp_path: Path) -> None:
+    port = free_port()
+    first = MariaDbServer(tmp_path / "db", port, FAST)
+    first.start()
+    create_if_missing(first.url("kept"))
+    assert first._process is not None
+    first._process.kill()
+    first._process.wait()
+    second = MariaDbServer(tmp_path / "db", port, FAST)
+    second.start()
+    engine = create_engine(second.url("kept"))
+    engine.connect().close()
+    engine.dispose()
+    third = MariaDbServer(tmp_path / "db", port, FAST)
+    third.start()  # already runs: taken over, not started twice
+    third.stop()
+    assert not second.answers()
+
+
+def test_a_taken_database_port_is_said_in_one_line(tmp_path: Path) -> None:
+    port = free_port()
+    first = MariaDbServer(tmp_path / "one", port, FAST)
+    first.start()
+    try:
+        with pytest.raises(EvenSeamError, match=f"port {port} is taken"):
+            MariaDbServer(tmp_path / "two", port, FAST).start()
+    finally:
+        first.stop()
+
+
+def test_a_taken_port_is_said_in_one_line(tmp_path: Path) -> None:
+    import socket
+
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        with pytest.raises(EvenSeamError, match="is taken"):
+            _check_port(settings_for(tmp_path, port=taken.getsockname()[1]))

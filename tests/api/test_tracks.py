@@ -1,0 +1,139 @@
+"""Tracks coming in, being listened to, and going."""
+
+import os
+import signal
+from pathlib import Path
+
+import numpy as np
+import soundfile as sf
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlalchemy import select
+
+from evenseam.services.context import Context
+from evenseam.store.models import Job
+from tests.api.conftest import Ids, add_and_listen, add_file, wait_for
+from tests.conftest import drum_loop
+
+
+def files_of(app: FastAPI) -> set[str]:
+    media = app.state.context.settings.absolute_data_dir / "media"
+    return {p.name for p in media.rglob("*") if p.is_file()}
+
+
+def wav(tmp_path: Path, seconds: float, bpm: float) -> bytes:
+    audio = drum_loop(seconds, bpm=bpm)
+    path = tmp_path / "made.wav"
+    sf.write(path, audio.samples.T, audio.rate)
+    return path.read_bytes()
+
+
+def test_a_track_is_added_heard_and_found_with_its_chart(client: TestClient, ids: Ids, loop_wav: Path) -> None:
+    track = add_and_listen(client, ids, "A_plain loop.wav", loop_wav.read_bytes())
+    assert track["state"] == "ready"
+    assert track["title"] == "A plain loop"
+    assert track["n_samples"] == 40 * 22_050
+    assert abs(track["tempo_bpm"] - 120) < 1
+    chart = client.get(f"/api/tracks/{track['id']}/chart").json()
+    assert chart["meter"] == 4
+    assert len(chart["beats"]) == len(chart["beat_in_bar"]) > 60
+    peaks = client.get(f"/api/tracks/{track['id']}/peaks")
+    assert int.from_bytes(peaks.content[16:20], "little") == -(-40 * 22_050 // 64)
+    assert [t["id"] for t in client.get(f"/api/productions/{ids.production}/tracks").json()] == [track["id"]]
+
+
+def test_media_is_served_in_ranges(client: TestClient, ids: Ids, loop_wav: Path) -> None:
+    data = loop_wav.read_bytes()
+    track = add_file(client, ids, "loop.wav", data)
+    part = client.get(f"/api/tracks/{track['id']}/original", headers={"Range": "bytes=100-199"})
+    assert part.status_code == 206
+    assert part.content == data[100:200]
+
+
+def test_the_same_file_is_recognised_and_heard_once(app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    data = wav(tmp_path, 20.0, 101.0)
+    first = add_and_listen(client, ids, "one.wav", data)
+    again = add_file(client, ids, "two.wav", data)
+    assert again["id"] == first["id"]
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        assert len(list(session.scalars(select(Job).where(Job.track_id == first["id"])))) == 1
+
+
+def test_deleting_removes_only_what_nothing_else_uses(app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    before = files_of(app)
+    data = wav(tmp_path, 15.0, 99.0)
+    track = add_and_listen(client, ids, "one.wav", data)
+    other = client.get("/api/productions").json()
+    other_ids = next((p["id"] for p in other if p["id"] != ids.production), None)
+    shared = None
+    if other_ids is not None:
+        shared = add_file(client, Ids(other_ids, 0), "shared.wav", data)
+        assert shared["state"] == "ready", "what was heard once is not listened to again"
+    assert len(files_of(app) - before) == 4
+    assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
+    if shared is not None:
+        assert len(files_of(app) - before) == 4
+        assert client.delete(f"/api/tracks/{shared['id']}").status_code == 204
+    assert files_of(app) == before
+    assert client.get(f"/api/tracks/{track['id']}").json()["code"] == "not_found"
+
+
+def test_refuses_early_what_is_not_audio_or_too_large(app: FastAPI, client: TestClient, ids: Ids) -> None:
+    url = f"/api/productions/{ids.production}/tracks"
+    before = files_of(app)
+    for data, code in (
+        (b"", "audio_unreadable"),
+        (b"%PDF-1.7 " * 100, "audio_unreadable"),
+        (b"RIFF" + bytes(51_000_000), "too_large"),
+    ):
+        refused = client.post(url, params={"file_name": "x.wav"}, content=data)
+        assert refused.headers["content-type"] == "application/problem+json"
+        assert refused.json()["code"] == code, refused.text
+
+    def endless():  # type: ignore[no-untyped-def]
+        yield b"RIFF" + bytes(1000)
+        for _ in range(60):
+            yield bytes(1_000_000)
+
+    assert client.post(url, params={"file_name": "x.wav"}, content=endless()).json()["code"] == "too_large"
+    assert files_of(app) == before
+    assert not list(app.state.context.settings.scratch_dir.glob("upload-*"))
+
+
+def test_a_broken_file_fails_with_its_reason_and_can_be_removed(client: TestClient, ids: Ids) -> None:
+    track = add_and_listen(client, ids, "broken.flac", b"fLaC" + np.random.default_rng(4).bytes(5000))
+    assert track["state"] == "failed"
+    assert "damaged" in track["job"]["error"]
+    assert client.post(f"/api/tracks/{track['id']}/listen").status_code == 202
+    assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
+
+
+def worker_pids(app: FastAPI) -> list[int]:
+    cluster = app.state.context.jobs._cluster
+    return [nanny.pid for nanny in cluster.workers.values() if nanny.pid]
+
+
+def test_a_worker_that_dies_is_replaced_and_its_job_tried_again(
+    app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path
+) -> None:
+    wait_for(lambda: app.state.context.jobs._client, lambda c: c is not None)
+    track = add_file(client, ids, "long.wav", wav(tmp_path, 200.0, 103.0))
+    job_id = track["job"]["id"]
+    wait_for(lambda: client.get(f"/api/jobs/{job_id}").json(), lambda j: j["state"] == "running")
+    for pid in worker_pids(app):
+        os.kill(pid, signal.SIGKILL)
+    done = wait_for(lambda: client.get(f"/api/tracks/{track['id']}").json(), lambda t: t["state"] != "listening")
+    assert done["state"] == "ready"
+
+
+def test_a_running_job_can_be_cancelled_and_started_again(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    track = add_file(client, ids, "long.wav", wav(tmp_path, 240.0, 97.0))
+    job_id = track["job"]["id"]
+    wait_for(lambda: client.get(f"/api/jobs/{job_id}").json(), lambda j: j["state"] == "running")
+    assert client.post(f"/api/jobs/{job_id}/cancel").json()["state"] == "cancelled"
+    assert client.get(f"/api/tracks/{track['id']}").json()["state"] == "cancelled"
+    assert client.post(f"/api/jobs/{job_id}/cancel").json()["code"] == "conflict"
+    client.post(f"/api/tracks/{track['id']}/listen")
+    done = wait_for(lambda: client.get(f"/api/tracks/{track['id']}").json(), lambda t: t["state"] != "listening")
+    assert done["state"] == "ready"

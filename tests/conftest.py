@@ -1,0 +1,72 @@
+"""Fixtures shared by all tests: the demo tracks, heard once a process, and small sounds of known beats."""
+
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from evenseam.core.audio import Audio, decode
+from evenseam.core.listen import Chart, listen
+from evenseam.core.plan import Planner
+from evenseam.demo.load import MUSIC
+from evenseam.demo.scores import SCORES, Score
+
+
+@dataclass(frozen=True)
+class HeardTrack:
+    """A demo track with its truth and all that planning needs."""
+
+    score: Score
+    audio: Audio
+    chart: Chart
+    planner: Planner
+
+
+@cache
+def heard(slug: str) -> HeardTrack:
+    score = next(s for s in SCORES if s.slug == slug)
+    audio = decode(MUSIC / f"{slug}.ogg")
+    chart = listen(audio)
+    return HeardTrack(score, audio, chart, Planner(chart, audio.samples))
+
+
+@pytest.fixture(params=[s.slug for s in SCORES])
+def track(request: pytest.FixtureRequest) -> HeardTrack:
+    """Every demo track in turn."""
+    return heard(request.param)
+
+
+def drum_loop(seconds: float, rate: int = 22_050, bpm: float = 120.0, meter: int = 4, lead_s: float = 0.0) -> Audio:
+    """A plain beat: bass drum and a new chord on downbeats, a click on the others, a last chord that rings."""
+    n = round(seconds * rate)
+    sound = np.zeros(n + rate, dtype=np.float32)
+    rng = np.random.default_rng(7)
+    beat_s = 60 / bpm
+    last = int((seconds - lead_s - 2.0) / beat_s / meter) * meter
+    roots = (220.0, 174.6, 261.6, 196.0)
+    for beat in range(last + 1):
+        at = round((lead_s + beat * beat_s) * rate)
+        is_down = beat % meter == 0
+        length = round((1.8 if beat == last else beat_s * 0.9) * rate)
+        t = np.arange(length) / rate
+        decay = np.exp(-t * (2.0 if beat == last else 6.0))
+        root = roots[(beat // meter) % 4]
+        note = sum(np.sin(2 * np.pi * root * ratio * t) for ratio in (1, 1.25, 1.5)) * decay * 0.12
+        hit = rng.standard_normal(length) * np.exp(-t * 90) * (0.15 if is_down else 0.25)
+        kick = np.sin(2 * np.pi * 60 * t) * np.exp(-t * 25) * 0.7 if is_down else 0
+        sound[at : at + length] += (note + hit + kick).astype(np.float32)[: max(0, sound.size - at)]
+    sound = sound[:n]
+    return Audio(np.stack([sound, sound * 0.8]) * np.float32(0.7), rate)
+
+
+@pytest.fixture
+def loop_wav(tmp_path: Path) -> Path:
+    """A drum loop of 40 seconds as WAV."""
+    from evenseam.core.audio import write_wav
+
+    audio = drum_loop(40.0)
+    path = tmp_path / "Plain Loop.wav"
+    write_wav(path, audio.samples, audio.rate, "int16")
+    return path

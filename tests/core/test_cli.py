@@ -1,0 +1,75 @@
+"""The command line, as its users call it: JSON contract, exit codes, files."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+import soundfile as sf
+
+
+def evenseam(*args: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "evenseam.cli", *args], capture_output=True, text=True, check=False)
+
+
+def test_listen_prints_the_contract(loop_wav: Path) -> None:
+    done = evenseam("listen", str(loop_wav), "--json")
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    assert report["meter"] == [4, 4]
+    assert report["tempo_bpm"] == pytest.approx(120, rel=0.01)
+    assert {"beat", "bar"} == set(report["confidence"])
+    assert {"head_s", "tail_s"} == set(report["silence"])
+    assert report["beats"]
+    assert report["downbeats"]
+    assert report["sections"][0].keys() >= {"start_s", "end_s", "label"}
+    assert report["last_hit_s"] < report["ring_out_end_s"] <= report["duration_s"]
+    assert {"key", "loudness_lufs", "loops", "elapsed_s", "sample_rate"} <= set(report)
+
+
+@pytest.mark.parametrize(
+    ("to", "extra", "samples"), [("0:25", [], 25 * 22_050), ("00:01:00:12", ["--fps", "25"], 60 * 22_050 + 10_584)]
+)
+def test_fit_prints_the_contract_and_writes_the_file(
+    loop_wav: Path, tmp_path: Path, to: str, extra: list[str], samples: int
+) -> None:
+    out = tmp_path / "fit.wav"
+    done = evenseam("fit", str(loop_wav), "--to", to, *extra, "--alternates", "2", "--json", "--out", str(out))
+    assert done.returncode == 0, done.stderr
+    report = json.loads(done.stdout)
+    first = report["fits"][0]
+    assert first["length_samples"] == first["target_samples"] == samples
+    assert sf.info(out).frames == samples
+    assert first["passages"][0]["anchors"][0][1] == 0
+    assert first["seams"][0].keys() >= {"out_s", "source_from_s", "source_to_s", "grade", "percentile", "short_bar"}
+    assert report["elapsed_ms"] > 0
+
+
+@pytest.mark.parametrize(
+    ("args", "words"),
+    [
+        (["--to", "2"], "too short to rearrange"),
+        (["--to", "soon"], "is not a time"),
+        (["--to", "00:00:30:00"], "picture rate"),
+        (["--to", "30", "--method", "wish"], "method"),
+        (["--to", "30", "--give", "90"], "Give must be"),
+    ],
+)
+def test_refusals_are_one_line_and_exit_code_2(loop_wav: Path, args: list[str], words: str) -> None:
+    done = evenseam("fit", str(loop_wav), *args)
+    assert done.returncode == 2
+    assert words in done.stderr
+    assert len(done.stderr.strip().splitlines()) == 1
+
+
+def test_a_file_that_cannot_be_written_leaves_nothing(loop_wav: Path, tmp_path: Path) -> None:
+    done = evenseam("fit", str(loop_wav), "--to", "25", "--out", str(tmp_path / "no" / "such" / "a.wav"))
+    assert done.returncode == 2
+    assert "cannot be written" in done.stderr
+
+
+def test_a_missing_file_is_said_plainly(tmp_path: Path) -> None:
+    done = evenseam("listen", str(tmp_path / "none.wav"))
+    assert done.returncode == 2
+    assert "is not there" in done.stderr

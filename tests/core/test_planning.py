@@ -1,0 +1,162 @@
+"""Plans: what holds for every track and every length."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.errors import BriefError, NoPlanError
+from evenseam.core.plan import Anchor, Brief, Passage, Plan, Planner
+from evenseam.core.render import Renderer
+from tests.conftest import HeardTrack, drum_loop, heard
+
+TARGETS_EACH = 200
+SHORTEST_S, LONGEST_S = 5.0, 1200.0
+SLUGS = ["first_light", "lantern_path", "hill_bus", "long_exposure"]
+
+
+def random_targets(track: HeardTrack) -> list[int]:
+    """Samples, as many short as long ones (log-uniform), the same at every run."""
+    rng = np.random.default_rng(len(track.score.slug))
+    seconds = np.exp(rng.uniform(np.log(SHORTEST_S), np.log(LONGEST_S), TARGETS_EACH))
+    return [int(s * track.audio.rate) for s in seconds]
+
+
+def plans_of(track: HeardTrack) -> list[Plan]:
+    """A plan for each target; a refusal must name lengths that can really be had."""
+    plans = []
+    for target in random_targets(track):
+        try:
+            plans.append(track.planner.plan(Brief(target)))
+        except NoPlanError as error:
+            check_refusal(error, target, track)
+    return plans
+
+
+def check_refusal(error: NoPlanError, target: int, track: HeardTrack) -> None:
+    possible = error.params["possible_samples"]
+    assert possible, error.detail
+    assert all(track.planner.plan(Brief(p)).target_samples == p for p in possible)
+    assert target < 25 * track.audio.rate, f"only short lengths may be refused: {error.detail}"
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_every_length_is_exact_whole_and_without_a_click(slug: str) -> None:
+    track = heard(slug)
+    plans = plans_of(track)
+    assert len(plans) > 0.8 * TARGETS_EACH
+    for plan in plans:
+        assert_whole(plan, track)
+    assert_no_clicks(plans, track)
+
+
+def assert_whole(plan: Plan, track: HeardTrack) -> None:
+    chart = track.chart
+    assert plan.passages[0].out_in_samples == 0
+    assert plan.passages[-1].out_out_samples == plan.target_samples
+    for a, b in pairwise(plan.passages):
+        assert a.out_out_samples == b.out_in_samples
+    for passage in plan.passages:
+        assert all(x.source < y.source and x.out < y.out for x, y in pairwise(passage.anchors))
+    first, last = plan.passages[0], plan.passages[-1]
+    assert first.source_in_samples == chart.music_start_samples
+    assert first.source_out_samples >= chart.downbeats[1] - 0.15 * chart.rate, "the opening bar is whole"
+    assert last.source_in_samples < chart.last_hit_samples
+    assert abs(last.source_out_samples - chart.ring_out_end_samples) <= 0.02 * chart.rate, "the ring-out is whole"
+    ring_out = last.anchors[-2:] if len(last.anchors) > 2 else last.anchors
+    assert ring_out[1].source - ring_out[0].source == ring_out[1].out - ring_out[0].out, "the ring-out keeps its speed"
+    assert abs(plan.max_speed_change_pct()) < 11.5
+
+
+def assert_no_clicks(plans: list[Plan], track: HeardTrack) -> None:
+    """At no seam of any plan is the second difference within 10 ms above the track's own 99.9th percentile."""
+    limit = np.percentile(np.abs(np.diff(track.audio.samples, n=2, axis=1)), 99.9)
+    near = round(0.01 * track.audio.rate)
+    around = round(0.2 * track.audio.rate)
+    seams = {(s.source_from_samples, s.source_to_samples): s for plan in plans for s in plan.seams}
+    assert seams
+    for seam in seams.values():
+        a, b = seam.source_from_samples, seam.source_to_samples
+        before, after = min(around, a), min(around, track.audio.n_samples - b)
+        alone = Plan(
+            "rearrange", track.audio.rate, before + after,
+            (Passage((Anchor(a - before, 0), Anchor(a, before))), Passage((Anchor(b, before), Anchor(b + after, before + after)))),
+            (type(seam)(before, a, b, seam.fade_samples, seam.correlation, seam.percentile, seam.grade, seam.short_bar),), 0.0,
+        )  # fmt: skip
+        sound = Renderer(alone, track.audio.samples).block(before - near - 1, before + near + 1)
+        assert np.abs(np.diff(sound, n=2, axis=1)).max() <= limit
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_seams_keep_the_beat_and_the_place_in_the_bar(slug: str) -> None:
+    track = heard(slug)
+    truth = np.array(track.score.beats_s())
+    beat = float(np.median(np.diff(truth)))
+    for seconds in (30, 72, 200):
+        for seam in track.planner.plan(Brief(seconds * track.audio.rate)).seams:
+            moved_beats = (seam.source_to_samples - seam.source_from_samples) / track.audio.rate / beat
+            assert abs(moved_beats - round(moved_beats)) < 0.06
+            assert seam.short_bar or round(moved_beats) % track.score.beats_per_bar == 0
+
+
+def test_alternates_differ_and_come_best_first(track: HeardTrack) -> None:
+    plans = track.planner.alternates(Brief(60 * track.audio.rate), 4)
+    assert len(plans) > 1
+    assert len({tuple((s.source_from_samples, s.source_to_samples) for s in p.seams) for p in plans}) == len(plans)
+    assert [p.score for p in plans] == sorted(p.score for p in plans)
+
+
+def test_limits_are_kept(track: HeardTrack) -> None:
+    rate = track.audio.rate
+    plan = track.planner.plan(Brief(200 * rate, give_pct=2.0, hold_bars=8))
+    assert abs(plan.max_speed_change_pct()) <= 2.0
+    bar = float(np.median(np.diff(track.chart.downbeats)))
+    for a, b in pairwise(plan.seams):
+        assert b.out_samples - a.out_samples > 7.4 * bar
+    with pytest.raises(NoPlanError, match="at most 0 seams"):
+        track.planner.plan(Brief(200 * rate, max_seams=0))
+
+
+@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.integers(12 * 22_050, 300 * 22_050))
+def test_a_plan_comes_back_from_its_stored_form(target: int) -> None:
+    plan = loop_planner().plan(Brief(target))
+    assert Plan.from_dict(plan.to_dict()) == plan
+
+
+def loop_planner() -> Planner:
+    global _loop
+    if _loop is None:
+        from evenseam.core.listen import listen
+
+        audio = drum_loop(40.0)
+        _loop = Planner(listen(audio), audio.samples)
+    return _loop
+
+
+_loop: Planner | None = None
+
+
+@pytest.mark.parametrize("seconds", [0.5, 3.0])
+def test_too_short_is_refused_with_the_least_that_can_be_had(seconds: float) -> None:
+    with pytest.raises(NoPlanError, match="too short to rearrange") as refused:
+        loop_planner().plan(Brief(round(seconds * 22_050)))
+    assert loop_planner().plan(Brief(refused.value.params["possible_samples"][0]))
+
+
+def test_music_without_bars_is_refused_and_not_a_fault() -> None:
+    from evenseam.core.audio import Audio
+    from evenseam.core.listen import listen
+
+    noise = np.random.default_rng(5).normal(0, 0.05, (1, 3 * 22_050)).astype(np.float32)
+    audio = Audio(noise, 22_050)
+    with pytest.raises(NoPlanError):
+        Planner(listen(audio), audio.samples).plan(Brief(60 * 22_050))
+
+
+@pytest.mark.parametrize("brief", [{"target_samples": 0}, {"give_pct": 50.0}, {"hold_bars": 0}, {"max_seams": -1}])
+def test_briefs_that_make_no_sense(brief: dict) -> None:
+    with pytest.raises(BriefError):
+        Brief(**{"target_samples": 1, **brief})
