@@ -1,5 +1,6 @@
 """Whole jobs, as an editor would do them."""
 
+import base64
 import re
 import signal
 from pathlib import Path
@@ -18,10 +19,10 @@ HEAR_WITHIN_MS = 60_000
 
 def drop_files(page: Page, files: list[tuple[str, str, bytes]]) -> None:
     """Drop files on the page as the system's file manager would."""
-    payload = [{"name": name, "type": kind, "data": list(data)} for name, kind, data in files]
+    payload = [{"name": name, "type": kind, "data": base64.b64encode(data).decode()} for name, kind, data in files]
     transfer = page.evaluate_handle(
         """files => { const t = new DataTransfer()
-        for (const f of files) t.items.add(new File([new Uint8Array(f.data)], f.name, { type: f.type }))
+        for (const f of files) t.items.add(new File([Uint8Array.from(atob(f.data), c => c.charCodeAt(0))], f.name, { type: f.type }))
         return t }""",
         payload,
     )

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from evenseam.core.audio import WavWriter
 from evenseam.core.plan import Anchor, Brief, Passage, Plan
 from evenseam.core.render import Renderer, render_blocks
-from evenseam.core.render.crossfade import crossfade_gains
+from evenseam.core.render.crossfade import LEAST_CORRELATION, crossfade_gains
 from evenseam.core.render.stretch import stretch_span
 from tests.conftest import HeardTrack, heard
 
@@ -77,10 +77,21 @@ def test_stretched_clicks_land_where_the_anchors_say(speed: float) -> None:
         assert abs(int(near.argmax()) - 400) < 0.0015 * RATE
 
 
+def test_stretched_music_keeps_its_level_where_spans_join() -> None:
+    track = heard("hill_bus")
+    plan = track.planner.plan(Brief(67 * track.audio.rate))
+    sound = np.concatenate(list(render_blocks(plan, track.audio.samples)), axis=1)
+    joins = [a for p in plan.passages for a in p.anchors[1:-1]]
+    assert len(joins) > 4
+    ratios = [level(sound, a.out, plan.rate) / level(track.audio.samples, a.source, plan.rate) for a in joins]
+    assert 20 * np.log10(min(ratios)) > -4
+    assert 20 * np.log10(max(ratios)) < 4
+
+
 @given(st.integers(1, 500), st.floats(-1, 1))
 def test_crossfades_keep_power_for_any_correlation(n: int, correlation: float) -> None:
     outgoing, incoming = crossfade_gains(n, correlation)
-    power = outgoing**2 + incoming**2 + 2 * max(0.0, correlation) * outgoing * incoming
+    power = outgoing**2 + incoming**2 + 2 * max(LEAST_CORRELATION, correlation) * outgoing * incoming
     np.testing.assert_allclose(power, 1, rtol=1e-5, atol=0)
     np.testing.assert_allclose(outgoing, incoming[::-1], rtol=1e-5, atol=1e-7)
 

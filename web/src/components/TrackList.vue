@@ -82,6 +82,7 @@ function sending(progress: number, startedAtMs: number): string {
         :track="t"
         :slot-s="slotS"
         :is-chosen="t.id === cue?.track_id"
+        :can-choose="!!cue"
         @choose="choose(t)"
         @remove="toRemove = t"
         @again="bench.listenAgain(t.id)"

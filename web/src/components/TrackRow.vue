@@ -5,7 +5,7 @@ import { mdiClose, mdiDeleteOutline, mdiRefresh } from '@mdi/js'
 import { computed } from 'vue'
 import MiniWave from './MiniWave.vue'
 
-const props = defineProps<{ track: Track; slotS: number; isChosen: boolean }>()
+const props = defineProps<{ track: Track; slotS: number; isChosen: boolean; canChoose: boolean }>()
 defineEmits<{ choose: []; remove: []; again: []; cancel: [jobId: number] }>()
 
 const lengthS = computed(() => (props.track.n_samples ?? 0) / (props.track.rate_hz ?? 1))
@@ -25,7 +25,7 @@ const working = computed(() => {
   <li class="row" :class="{ chosen: isChosen }">
     <button
       class="choose"
-      :disabled="track.state !== 'ready'"
+      :disabled="track.state !== 'ready' || !canChoose"
       :aria-pressed="isChosen"
       :aria-label="`Fit ${track.title}`"
       :title="track.file_name"

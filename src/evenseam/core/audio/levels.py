@@ -48,3 +48,9 @@ def sounding_span(mono: Sound, rate: int) -> tuple[int, int]:
     start = max(0, int(head[0]) - 1) * window
     end = min(mono.size, (int(tail[-1]) + 1) * window)
     return (start, end) if end > start else (0, 0)
+
+
+def correlation(a: Sound, b: Sound) -> float:
+    """Correlation of two sounds of the same shape, -1 to 1; 0 where one is silent."""
+    norm = float(np.sqrt(np.square(a, dtype=np.float64).sum() * np.square(b, dtype=np.float64).sum()))
+    return float(np.clip(float((a.astype(np.float64) * b).sum()) / norm, -1, 1)) if norm > 1e-9 else 0.0

@@ -12,6 +12,7 @@ import scipy.signal
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.levels import correlation
 
 _MATCH_S = 0.040  # waveform compared on either side of the beat
 _MOST_LAG_S = 0.012
@@ -43,7 +44,7 @@ def find_cut(samples: Sound, rate: int, from_samples: int, to_samples: int, earl
     half = max(1, min(round(_FADE_S * rate / 2), from_samples // 2, to_samples // 2))
     lead = _best_lead(samples, rate, from_samples, to_samples, half, earliest_s)
     a, b = from_samples - lead, to_samples - lead
-    return Cut(a, b, 2 * half, _correlation(_window(samples, a, half), _window(samples, b, half)))
+    return Cut(a, b, 2 * half, correlation(_window(samples, a, half), _window(samples, b, half)))
 
 
 def _window(samples: Sound, centre: int, half: int) -> Sound:
@@ -94,8 +95,3 @@ def _roughness(samples: Sound, beat: int, reach: int, width: int) -> NDArray[np.
     before = _window(samples, beat - reach // 2 - 1, reach // 2 + 1)
     bend = np.abs(np.diff(before, n=2, axis=1, prepend=before[:, :1], append=before[:, -1:])).max(axis=0)
     return np.lib.stride_tricks.sliding_window_view(bend, min(width, bend.size)).max(axis=1)
-
-
-def _correlation(a: Sound, b: Sound) -> float:
-    norm = float(np.sqrt(np.square(a, dtype=np.float64).sum() * np.square(b, dtype=np.float64).sum()))
-    return float(np.clip(float((a.astype(np.float64) * b).sum()) / norm, -1, 1)) if norm > 1e-9 else 0.0

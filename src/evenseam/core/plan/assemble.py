@@ -11,7 +11,7 @@ from evenseam.core.plan.joins import Joins, grade
 from evenseam.core.plan.plan import Anchor, Passage, Plan, Seam
 from evenseam.core.plan.search import Route
 
-_LAST_HIT_LEAD_S = 0.015  # the ring-out's own speed begins just before the last hit, so that its attack stays whole
+_LAST_HIT_LEAD_S = 0.018  # the ring-out's own speed begins just before the last hit, so that its attack stays whole
 _SLACK_S = 0.020  # up to this much is taken from, or left to, the very end of the ring-out instead of any stretching
 _ANCHOR_EVERY_S = 8.0  # stretched music is rendered span by span, so that any moment of it is near at hand
 

@@ -1,7 +1,8 @@
 """The renderer: any stretch of a plan's output, sample for sample the same however it is asked for.
 
 Passages overlap by half a fade on either side of a seam. Unstretched passages are copied; stretched ones are made span
-by span between anchors, and spans join with a short fade between two renderings of the same music.
+by span between anchors. Two spans of the same music come out of the stretcher with different phases (measured: their
+correlation is anything between -0.9 and 0.9), so where they join the fade's law follows the correlation that is there.
 """
 
 from collections import OrderedDict
@@ -12,11 +13,12 @@ from threading import Lock
 import numpy as np
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.levels import correlation
 from evenseam.core.plan.plan import Anchor, Passage, Plan
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.stretch import stretch_span, with_silence
 
-_SPAN_FADE_S = 0.010
+_SPAN_FADE_S = 0.024
 _HEAD_FADE_S, _TAIL_FADE_S = 0.002, 0.010
 _BLOCK_S = 4.0
 
@@ -79,8 +81,19 @@ class Renderer:
             if not half:
                 continue
             seam = self._plan.seams[seam_number]
-            gains = crossfade_gains(2 * half, seam.correlation)[1 if incoming else 0]
+            gains = crossfade_gains(2 * half, self._seam_correlation(seam_number))[1 if incoming else 0]
             self._gain(sound, gains, seam.out_samples - half - first)
+
+    def _seam_correlation(self, number: int) -> float:
+        """Of the two sides under a seam's fade: known for copied sound, measured where either side is stretched."""
+        seam = self._plan.seams[number]
+        before, after = self._plan.passages[number], self._plan.passages[number + 1]
+        left, right = (before.anchors[-2], before.anchors[-1]), (after.anchors[0], after.anchors[1])
+        if not (_is_stretched(left) or _is_stretched(right)):
+            return seam.correlation
+        half = seam.fade_samples // 2
+        under = (seam.out_samples - half, seam.out_samples + half)
+        return correlation(self._span(*left, *under), self._span(*right, *under))
 
     def _fade_ends(self, out: Sound, start: int) -> None:
         """A few milliseconds at the very start and end, so that a cut ring-out or hiss does not tick."""
@@ -101,7 +114,6 @@ class Renderer:
         """Output [first, last) of a passage, which may reach past its ends by half a fade."""
         spans = list(pairwise(passage.anchors))
         out = np.zeros((self._samples.shape[0], last - first), dtype=np.float32)
-        fade_in, fade_out = crossfade_gains(2 * self._span_margin, 1.0)[::-1]
         for number, (a, b) in enumerate(spans):
             is_first, is_last = number == 0, number == len(spans) - 1
             begin = max(first, -(1 << 62) if is_first else a.out - self._span_margin)
@@ -109,16 +121,22 @@ class Renderer:
             if begin >= end:
                 continue
             sound = self._span(a, b, begin, end)
-            if not is_first:
-                self._gain(sound, fade_in, a.out - self._span_margin - begin)
-            if not is_last:
-                self._gain(sound, fade_out, b.out - self._span_margin - begin)
+            if not is_first and begin < a.out + self._span_margin:
+                self._gain(sound, self._span_gains(spans[number - 1], (a, b))[1], a.out - self._span_margin - begin)
+            if not is_last and end > b.out - self._span_margin:
+                self._gain(sound, self._span_gains((a, b), spans[number + 1])[0], b.out - self._span_margin - begin)
             out[:, begin - first : end - first] += sound
         return out
 
+    def _span_gains(self, before: tuple[Anchor, Anchor], after: tuple[Anchor, Anchor]) -> tuple[Sound, Sound]:
+        """Gains across the join of two spans of one passage."""
+        under = (after[0].out - self._span_margin, after[0].out + self._span_margin)
+        there = correlation(self._span(*before, *under), self._span(*after, *under))
+        return crossfade_gains(2 * self._span_margin, there)
+
     def _span(self, a: Anchor, b: Anchor, begin: int, end: int) -> Sound:
         """Output [begin, end) of the span between two anchors, reaching past it by at most the longest margin."""
-        if b.source - a.source == b.out - a.out:
+        if not _is_stretched((a, b)):
             return with_silence(self._samples, a.source + begin - a.out, a.source + end - a.out)
         margin = self._longest_margin
         key = (a.source, b.source, b.out - a.out)
@@ -126,6 +144,10 @@ class Renderer:
             key, lambda: stretch_span(self._samples, self._plan.rate, (a.source, b.source), b.out - a.out, margin)
         )
         return whole[:, begin - a.out + margin : end - a.out + margin].copy()
+
+
+def _is_stretched(span: tuple[Anchor, Anchor]) -> bool:
+    return span[1].source - span[0].source != span[1].out - span[0].out
 
 
 def render_blocks(plan: Plan, samples: Sound) -> Iterator[Sound]:

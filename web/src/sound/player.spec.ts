@@ -1,0 +1,136 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { FitPlayer } from './player'
+
+const RATE = 1000
+const fit = { fitId: 7, rate: RATE, channels: 1, lengthSamples: 7500 }
+
+/** A clock and a list of what was put on it. */
+class FakeContext {
+  currentTime = 0
+  sampleRate = RATE
+  state = 'running'
+  outputLatency = 0
+  placed: { at: number; length: number; first: number }[] = []
+  destination = {}
+  createGain = () => ({
+    connect: () => undefined,
+    gain: { setValueAtTime: vi.fn(), linearRampToValueAtTime: vi.fn(), setTargetAtTime: vi.fn() },
+  })
+  createBuffer = (_channels: number, length: number) => ({
+    length,
+    first: 0,
+    copyToChannel(data: Float32Array) {
+      this.first = data[0]!
+    },
+  })
+  close = () => Promise.resolve()
+}
+
+describe('the player', () => {
+  let context: FakeContext
+  let asked: [number, number][]
+
+  beforeEach(() => {
+    vi.useFakeTimers()
+    context = new FakeContext()
+    asked = []
+    vi.stubGlobal(
+      'AudioBufferSourceNode',
+      class {
+        constructor(
+          private on: FakeContext,
+          private options: { buffer: { length: number; first: number } },
+        ) {}
+        connect() {}
+        stop() {}
+        start(at: number) {
+          this.on.placed.push({ at, length: this.options.buffer.length, first: this.options.buffer.first })
+        }
+      },
+    )
+    vi.stubGlobal('fetch', (url: string) => {
+      const query = new URL(url, 'http://x').searchParams
+      const [start, stop] = [Number(query.get('start')), Number(query.get('stop'))]
+      asked.push([start, stop])
+      const samples = Float32Array.from({ length: stop - start }, (_, i) => start + i)
+      return Promise.resolve({ ok: true, arrayBuffer: () => Promise.resolve(samples.buffer) })
+    })
+  })
+  afterEach(() => {
+    vi.useRealTimers()
+    vi.unstubAllGlobals()
+  })
+
+  function player(): FitPlayer {
+    return new FitPlayer(
+      () => undefined,
+      (error) => {
+        throw error
+      },
+      () => context as unknown as AudioContext,
+    )
+  }
+
+  async function run(seconds: number): Promise<void> {
+    for (let i = 0; i < seconds * 10; i++) {
+      await vi.advanceTimersByTimeAsync(100)
+      context.currentTime += 0.1
+    }
+  }
+
+  it('fetches ahead where it stands, and places chunks end to end', async () => {
+    const p = player()
+    p.load(fit)
+    expect(asked).toEqual([[0, 2000]])
+    void p.play(0.5)
+    await run(9)
+    expect(context.placed.map((c) => c.first)).toEqual([500, 2000, 4000, 6000])
+    expect(context.placed.reduce((sum, c) => sum + c.length, 0)).toBe(7000)
+    for (let i = 1; i < context.placed.length; i++) {
+      const [a, b] = [context.placed[i - 1]!, context.placed[i]!]
+      expect(b.at).toBeCloseTo(a.at + a.length / RATE, 9)
+    }
+  })
+
+  it('plays a span and no more', async () => {
+    const p = player()
+    p.load(fit)
+    void p.play(1.5, 2.5)
+    await run(2)
+    expect(context.placed.reduce((sum, c) => sum + c.length, 0)).toBe(1000)
+  })
+
+  it('stays where it was stopped and starts at the beginning from the end', async () => {
+    const p = player()
+    p.load(fit)
+    void p.play(1)
+    await run(1)
+    p.stop()
+    expect(p.isPlaying).toBe(false)
+    expect(p.nowS).toBeGreaterThan(1.7)
+    p.seek(7.5)
+    void p.play()
+    await run(0.2)
+    expect(context.placed.filter((c) => c.first === 0)).toHaveLength(1)
+  })
+
+  it('says what went wrong and stops', async () => {
+    vi.stubGlobal('fetch', () =>
+      Promise.resolve({
+        ok: false,
+        status: 409,
+        json: () => Promise.resolve({ code: 'x', detail: 'Not now.' }),
+      }),
+    )
+    const failed = vi.fn()
+    const p = new FitPlayer(
+      () => undefined,
+      failed,
+      () => context as unknown as AudioContext,
+    )
+    p.load(fit)
+    await p.play()
+    expect(failed.mock.calls[0]![0].message).toBe('Not now.')
+    expect(p.isPlaying).toBe(false)
+  })
+})
