@@ -31,8 +31,8 @@ def up() -> None:
     _check_disk(settings)
     _check_port(settings)
     server = None if settings.database_url else MariaDbServer(settings.database_dir, settings.database_port)
-    signal.signal(signal.SIGHUP, _as_interrupt)
     signal.signal(signal.SIGTERM, _as_interrupt)
+    signal.signal(signal.SIGHUP, _as_terminate)
     try:
         if server is not None:
             _say("database: starting")
@@ -61,7 +61,7 @@ _stopping = threading.Event()
 def _keep_alive(server: MariaDbServer) -> None:
     """Bring the database back if it dies under the application."""
     while not _stopping.wait(_LOOK_EVERY_S):
-        if server.ended():
+        if not server.answers() and not _stopping.is_set():
             _say("database: it ended unexpectedly; starting it again")
             try:
                 server.start()
@@ -71,6 +71,11 @@ def _keep_alive(server: MariaDbServer) -> None:
 
 def _as_interrupt(_number: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
+
+
+def _as_terminate(_number: int, _frame: FrameType | None) -> None:
+    """A closed terminal ends the application as a stop does: the server has its own handler for that signal."""
+    signal.raise_signal(signal.SIGTERM)
 
 
 def _say(words: str) -> None:
