@@ -1,28 +1,33 @@
-"""Bars: which pulses are beats, which beats are downbeats, and how many beats a bar has.
+"""Bars: which pulse is the beat, which beats are downbeats, and how many beats a bar has.
 
-The beat search may lock on to half or double the tempo, or on to the off-beats. So the pulse it found is halved once
-more, and every reading of that finer pulse (pulses to the beat, beats to the bar, where they start) is weighed by what
-a listener goes by: where the bass and the whole band strike, where the harmony changes, where something new begins.
+A search for beats alone may lock on to half or double the tempo, two thirds of it, or the off-beats. So every pulse that
+was found is halved once more, and every reading of the finer pulses (pulses to the beat, beats to the bar, where they
+start) is weighed by what a listener goes by: where the bass and the whole band strike, where the harmony changes, where
+something new begins, and after how long the music repeats itself.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from evenseam.core.listen._kernels import best_bar_places
+from evenseam.core.listen.beats import Pulse
 from evenseam.core.listen.describe import between_beats
+from evenseam.core.listen.repetition import LagProfiles, lag_profiles
 from evenseam.core.listen.spectra import Spectra
 
 _LOW_BANDS = 5
 _BEAT_WEIGHTS = {"bass": 0.6, "strike": 0.6, "harmony": 0.8}
-_DOWNBEAT_WEIGHTS = {"bass": 0.8, "strike": 0.3, "harmony": 1.2, "novelty": 0.6}
-_BEAT_SHARE = 0.7  # how much the beats count beside the downbeats
-_FOUR_FAVOURED = 0.15  # most library music is in four; three must show itself
+_DOWNBEAT_WEIGHTS = {"bass": 0.4, "strike": 0.2, "harmony": 1.2, "novelty": 0.6}
+_BEAT_SHARE, _BAR_SHARE = 0.5, 0.7  # how much the contrast of beats and of downbeats counts
+_REPEATED_HARMONY, _REPEATED_ATTACKS, _REPEATED_BEATS, _PULSE_STRENGTH = 3.0, 40.0, 1.0, 0.3
+_ONE_PULSE_A_BEAT = 0.3  # what stands for the contrast of the beats where no finer pulse is there to compare with
+_FOUR_FAVOURED = 0.07  # most library music is in four; three must show itself
 _HALF_BAR = 0.25  # in four, the third beat carries some of the weight of the first
-_USUAL_BPM, _USUAL_OCTAVES, _TEMPO_WEIGHT = 115.0, 0.8, 0.8
-_SLOWEST_BPM, _FASTEST_BPM = 45.0, 230.0
+_USUAL_BPM, _USUAL_OCTAVES, _TEMPO_WEIGHT = 122.0, 0.55, 0.7
+_SLOWEST_BPM, _FASTEST_BPM = 50.0, 215.0
 _SLIP_COST = 9.0
 
 
@@ -47,16 +52,25 @@ class _Reading:
     downbeat: int
 
 
-def find_bars(spec: Spectra, beat_hops: NDArray[np.float64], hops_per_s: float) -> BarTrack:
-    """Decide beats, metre and downbeats from the pulse that was found (positions in hops)."""
-    if beat_hops.size < 8:
-        return BarTrack(beat_hops, np.arange(beat_hops.size, dtype=np.int64) % 4, 4, 0.0)
-    pulse = _halved(beat_hops)
-    evidence = _evidence(spec, pulse)
-    reading = max(_readings(evidence, 60 * hops_per_s / float(np.median(np.diff(pulse)))), key=lambda r: r.score)
-    hops = pulse[reading.first :: reading.per_beat]
+def find_bars(spec: Spectra, pulses: list[Pulse], hops_per_s: float) -> BarTrack | None:
+    """Decide beats, metre and downbeats from the pulses that were found (positions in hops); None if there are none."""
+    if not pulses:
+        return None
+    profiles = lag_profiles(spec)
+    best: tuple[_Reading, NDArray[np.float64], dict[str, NDArray[np.float64]]] | None = None
+    for pulse in pulses:
+        finer = _halved(pulse.hops)
+        evidence = _evidence(spec, finer)
+        for reading in _readings(evidence, float(np.median(np.diff(finer))), hops_per_s, profiles):
+            scored = replace(reading, score=reading.score + _PULSE_STRENGTH * pulse.strength)
+            if best is None or scored.score > best[0].score:
+                best = scored, finer, evidence
+    if best is None:
+        return None
+    reading, finer, evidence = best
     downbeat = _weighed(evidence, _DOWNBEAT_WEIGHTS)[reading.first :: reading.per_beat]
     place = _places(downbeat, reading)
+    hops = finer[reading.first :: reading.per_beat]
     return BarTrack(hops, place, reading.meter, _confidence(downbeat, place, reading.meter))
 
 
@@ -83,22 +97,29 @@ def _weighed(evidence: dict[str, NDArray[np.float64]], weights: dict[str, float]
     return np.sum([weight * evidence[name] for name, weight in weights.items()], axis=0)
 
 
-def _readings(evidence: dict[str, NDArray[np.float64]], pulse_bpm: float) -> list[_Reading]:
+def _readings(
+    evidence: dict[str, NDArray[np.float64]], pulse_hops: float, hops_per_s: float, profiles: LagProfiles
+) -> list[_Reading]:
     beat, downbeat = _weighed(evidence, _BEAT_WEIGHTS), _weighed(evidence, _DOWNBEAT_WEIGHTS)
     number = np.arange(beat.size)
     found = []
     for per_beat in (1, 2, 4):
-        bpm = pulse_bpm / per_beat
-        if not _SLOWEST_BPM < bpm < _FASTEST_BPM and per_beat != 2:
+        beat_hops = pulse_hops * per_beat
+        bpm = 60 * hops_per_s / beat_hops
+        if not _SLOWEST_BPM < bpm < _FASTEST_BPM:
             continue
-        usual = -_TEMPO_WEIGHT * (np.log2(bpm / _USUAL_BPM) / _USUAL_OCTAVES) ** 2
-        for first in range(per_beat):
-            on = number % per_beat == first
-            strength = float(beat[on].mean() - beat[~on].mean()) if per_beat > 1 else 0.0
-            of_beats = downbeat[on]
-            for meter in (4, 3):
+        tempo = -_TEMPO_WEIGHT * (np.log2(bpm / _USUAL_BPM) / _USUAL_OCTAVES) ** 2
+        tempo += _REPEATED_BEATS * profiles.beat_strength(beat_hops)
+        for meter in (4, 3):
+            harmony, attacks = profiles.bar_strength(beat_hops * meter)
+            repeats = _REPEATED_HARMONY * harmony + _REPEATED_ATTACKS * attacks
+            for first in range(per_beat):
+                on = number % per_beat == first
+                contrast = float(beat[on].mean() - beat[~on].mean()) if per_beat > 1 else _ONE_PULSE_A_BEAT
+                of_beats = downbeat[on]
                 for phase in range(meter):
-                    score = usual + _BEAT_SHARE * strength + _bar_contrast(of_beats, meter, phase)
+                    bars = _bar_contrast(of_beats, meter, phase)
+                    score = tempo + repeats + _BEAT_SHARE * contrast + _BAR_SHARE * bars
                     found.append(_Reading(score, per_beat, first, meter, phase))
     return found
 

@@ -8,7 +8,7 @@ from evenseam.core.audio.levels import loudness_lufs, sounding_span
 from evenseam.core.errors import ListenError
 from evenseam.core.listen.attacks import snap_to_attacks
 from evenseam.core.listen.bars import BarTrack, find_bars
-from evenseam.core.listen.beats import track_beats
+from evenseam.core.listen.beats import attack_strength, beat_confidence, even_grid, find_pulses
 from evenseam.core.listen.chart import Chart
 from evenseam.core.listen.describe import beat_features
 from evenseam.core.listen.ending import find_ending
@@ -33,10 +33,10 @@ def listen(audio: Audio) -> Chart:
         raise ListenError("The track is silent throughout. Check the export and add it again.")
     spec = spectra(mono, audio.rate)
     hops_per_s = audio.rate / float(spec.samples_per_hop)
-    track = track_beats(_only_music(spec, start, end), hops_per_s)
-    first_hop = start // spec.samples_per_hop
-    bars = find_bars(spec, track.hops + float(first_hop), hops_per_s)
-    beats, place = _on_attacks(bars, mono, audio.rate, spec, (start, end))
+    music = _only_music(spec, start, end)
+    strength = attack_strength(music)
+    bars = find_bars(music, find_pulses(strength, hops_per_s), hops_per_s) or _no_bars(music, hops_per_s)
+    beats, place = _on_attacks(bars, start // spec.samples_per_hop, mono, audio.rate, spec, (start, end))
     beat_hops = beats / float(spec.samples_per_hop)
     features = beat_features(spec, beat_hops)
     last_hit, ring_out_end = find_ending(mono, audio.rate, start, end)
@@ -49,7 +49,7 @@ def listen(audio: Audio) -> Chart:
         tempo_bpm=_tempo_bpm(beats, audio.rate),
         key=find_key(spec.chroma),
         loudness_lufs=loudness_lufs(audio),
-        beat_confidence=track.confidence,
+        beat_confidence=beat_confidence(strength, bars.hops),
         bar_confidence=bars.confidence,
         music_start_samples=start,
         music_end_samples=end,
@@ -68,11 +68,17 @@ def mix_to_mono(samples: Sound) -> Sound:
     return samples[0] if samples.shape[0] == 1 else (samples[0] + samples[1]) * np.float32(0.5)
 
 
+def _no_bars(spec: Spectra, hops_per_s: float) -> BarTrack:
+    """For a recording in which no pulse was found: a plain grid, without any confidence."""
+    grid = even_grid(spec.n_hops, hops_per_s)
+    return BarTrack(grid, np.arange(grid.size, dtype=np.int64) % 4, 4, 0.0)
+
+
 def _on_attacks(
-    bars: BarTrack, mono: Sound, rate: int, spec: Spectra, music: tuple[int, int]
+    bars: BarTrack, first_hop: int, mono: Sound, rate: int, spec: Spectra, music: tuple[int, int]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Beats moved on to their attacks, with their places in the bar; those outside the music are left out."""
-    beats = snap_to_attacks(bars.hops * float(spec.samples_per_hop), mono, rate)
+    beats = snap_to_attacks((bars.hops + first_hop) * float(spec.samples_per_hop), mono, rate)
     inside = (beats >= music[0] - rate // 20) & (beats < music[1])
     return beats[inside], bars.place[inside]
 
