@@ -22,11 +22,11 @@ _LOW_BANDS = 5
 _BEAT_WEIGHTS = {"bass": 0.6, "strike": 0.6, "harmony": 0.8}
 _DOWNBEAT_WEIGHTS = {"bass": 0.4, "strike": 0.2, "harmony": 1.2, "novelty": 0.6}
 _BEAT_SHARE, _BAR_SHARE = 0.5, 0.7  # how much the contrast of beats and of downbeats counts
-_REPEATED_HARMONY, _REPEATED_ATTACKS, _REPEATED_BEATS, _PULSE_STRENGTH = 3.0, 40.0, 1.0, 0.3
+_REPEATED_HARMONY, _REPEATED_ATTACKS, _REPEATED_BEATS, _PULSE_STRENGTH = 2.1, 20.0, 2.8, 0.8
 _ONE_PULSE_A_BEAT = 0.3  # what stands for the contrast of the beats where no finer pulse is there to compare with
 _FOUR_FAVOURED = 0.07  # most library music is in four; three must show itself
-_HALF_BAR = 0.25  # in four, the third beat carries some of the weight of the first
-_USUAL_BPM, _USUAL_OCTAVES, _TEMPO_WEIGHT = 122.0, 0.55, 0.7
+_HALF_BAR = 0.125  # in four, the third beat carries some of the weight of the first
+_USUAL_BPM, _USUAL_OCTAVES, _TEMPO_WEIGHT = 118.0, 0.5, 0.5
 _SLOWEST_BPM, _FASTEST_BPM = 50.0, 215.0
 _SLIP_COST = 9.0
 

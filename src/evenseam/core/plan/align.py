@@ -17,6 +17,7 @@ from evenseam.core.audio.levels import correlation
 _MATCH_S = 0.040  # waveform compared on either side of the beat
 _MOST_LAG_S = 0.012
 _LAG_LIKELY_S = 0.005
+_LEAST_MATCH = 0.2
 _FADE_S = 0.020
 _ATTACK_LEAD_S = 0.004  # an attack begins to rise a little before the beat
 _EARLIEST_S = 0.160
@@ -69,9 +70,13 @@ def _best_lag(samples: Sound, rate: int, from_samples: int, to_samples: int) -> 
         return 0
     lags = np.arange(-most, most + 1)
     likely = np.exp(-0.5 * (lags / (_LAG_LIKELY_S * rate)) ** 2)
-    match = product / np.maximum(norm, 1e-3 * norm.max()) * likely
-    best = int(match.argmax())
-    return int(lags[best]) if match[best] > 0.2 else 0
+    match = product / np.maximum(norm, 1e-3 * norm.max())
+    best = int((match * likely).argmax())
+    if match[best] * likely[best] <= _LEAST_MATCH:
+        return 0
+    # What is likely decides between peaks; the peak itself is where the waveforms agree, to the sample.
+    near = slice(max(0, best - rate // 1000), best + rate // 1000 + 1)
+    return int(lags[near][int(match[near].argmax())])
 
 
 def _best_lead(samples: Sound, rate: int, from_samples: int, to_samples: int, half: int, earliest_s: float) -> int:

@@ -9,12 +9,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import minimum_filter1d
 
 from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.plan import Grade
 
 _AFTER_WEIGHTS = (1.0, 0.7, 0.5, 0.4)  # beats from the seam on
 _BEFORE_WEIGHTS = (1.0, 0.6, 0.4)  # beats before it, nearest first
+_REPETITION_WEIGHT = 4.0
 EVEN_FROM_PCT, FAINT_FROM_PCT = 50.0, 20.0
 
 Matrix = NDArray[np.float32]
@@ -52,10 +54,25 @@ def all_joins(chart: Chart) -> Joins:
     apart = _distances(chart.features, chart.features)
     scale = _usual(np.diagonal(apart, 1)) if apart.shape[0] > 1 else 1.0
     cost = _context(apart) / np.float32(scale)
+    cost = cost + _against_repetition(cost, chart.meter[0])
     change = _change(chart.features, apart) / np.float32(scale)
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)
     downbeats = downbeats[downbeats > 0]
     return Joins(cost, change, np.sort(change[downbeats, downbeats]))
+
+
+def _against_repetition(cost: Matrix, meter: int) -> Matrix:
+    """What speaks against moving by so many beats at all, from the whole track; float32 (beats, beats).
+
+    A move by whole bars, and best by whole phrases, is alike throughout a track; one that is smooth in one place only is
+    more likely a slip of the beat that was heard. Few beats support a long move, so there the evidence counts less.
+    """
+    n = cost.shape[0]
+    usual = np.array([float(np.diagonal(cost, lag).mean()) for lag in range(n)])
+    least = minimum_filter1d(usual, 2 * meter + 1, mode="nearest")
+    support = np.clip((n - np.arange(n)) / (8.0 * meter), 0, 1)
+    against = (_REPETITION_WEIGHT * support * (usual - least)).astype(np.float32)
+    return against[np.abs(np.arange(n)[:, None] - np.arange(n)[None, :])]
 
 
 def _distances(a: Matrix, b: Matrix) -> Matrix:

@@ -78,9 +78,9 @@ class Renderer:
     def _fade(self, sound: Sound, number: int, first: int, halves: tuple[int, int]) -> None:
         """Apply the gains of the seams at either end of a passage, where `sound` (from output `first`) meets them."""
         for seam_number, half, incoming in ((number - 1, halves[0], True), (number, halves[1], False)):
-            if not half:
+            seam = self._plan.seams[seam_number] if half else None
+            if seam is None or not seam.out_samples - half < first + sound.shape[1] or not seam.out_samples + half > first:
                 continue
-            seam = self._plan.seams[seam_number]
             gains = crossfade_gains(2 * half, self._seam_correlation(seam_number))[1 if incoming else 0]
             self._gain(sound, gains, seam.out_samples - half - first)
 

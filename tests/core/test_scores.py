@@ -1,0 +1,45 @@
+"""The demo music: what ships is what the scores say."""
+
+import pytest
+
+from evenseam.core.errors import EvenSeamError, NoPlanError
+from evenseam.demo.load import MUSIC
+from evenseam.demo.scores import SCORES
+from evenseam.demo.scores.score import bass, chord, root
+from tests.conftest import HeardTrack
+
+MOST_BYTES = 4_000_000
+
+
+def test_the_recording_is_as_long_as_its_score(track: HeardTrack) -> None:
+    last_note_s = max(track.score.second(n.beat + n.length) for p in track.score.parts for n in p.notes)
+    assert track.audio.n_samples / track.audio.rate == pytest.approx(last_note_s + track.score.ring_s, abs=0.1)
+
+
+def test_files_are_small_and_of_different_length_metre_and_style() -> None:
+    assert all((MUSIC / f"{s.slug}.ogg").stat().st_size < MOST_BYTES for s in SCORES)
+    assert len({s.beats_per_bar for s in SCORES}) > 1
+    assert len({s.style for s in SCORES}) == len({s.tempo_bpm for s in SCORES}) == len(SCORES) >= 3
+
+
+def test_truth_lies_on_the_notes() -> None:
+    for score in SCORES:
+        beats = score.beats_s()
+        assert len(beats) == score.bars * score.beats_per_bar
+        starts = {round(score.second(n.beat), 6) for p in score.parts for n in p.notes}
+        assert sum(round(d, 6) in starts for d in score.downbeats_s()) == score.bars
+
+
+@pytest.mark.parametrize(("name", "pitches"), [("C", [60, 64, 67]), ("F#m", [61, 66, 69]), ("Bb6", [62, 65, 67, 70])])
+def test_chords(name: str, pitches: list[int]) -> None:
+    assert chord(name, 60) == pitches
+    assert bass(name) % 12 == root(name)
+
+
+def test_errors_cross_process_borders_whole() -> None:
+    import pickle
+
+    error = NoPlanError("Not this long.", possible_samples=[5])
+    back = pickle.loads(pickle.dumps(error))
+    assert isinstance(back, EvenSeamError)
+    assert (back.code, back.detail, back.params) == ("no_plan", "Not this long.", {"possible_samples": [5]})
