@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from evenseam.services.context import Context
-from evenseam.store.models import Job
+from evenseam.store.models import Job, Production
 from tests.api.conftest import Ids, add_and_listen, add_file, wait_for
 from tests.conftest import drum_loop
 
@@ -26,6 +26,15 @@ def wav(tmp_path: Path, seconds: float, bpm: float) -> bytes:
     path = tmp_path / "made.wav"
     sf.write(path, audio.samples.T, audio.rate)
     return path.read_bytes()
+
+
+def another_production(app: FastAPI) -> int:
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        production = Production(name="Another")
+        session.add(production)
+        session.flush()
+        return production.id
 
 
 def test_a_track_is_added_heard_and_found_with_its_chart(client: TestClient, ids: Ids, loop_wav: Path) -> None:
@@ -60,21 +69,28 @@ def test_the_same_file_is_recognised_and_heard_once(app: FastAPI, client: TestCl
         assert len(list(session.scalars(select(Job).where(Job.track_id == first["id"])))) == 1
 
 
+def test_a_recording_that_is_being_heard_is_not_heard_for_another_production_too(
+    app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path
+) -> None:
+    data = wav(tmp_path, 60.0, 105.0)
+    first = add_file(client, ids, "one.wav", data)
+    other = another_production(app)
+    second = add_file(client, Ids(other, 0), "two.wav", data)
+    assert second["job"] is None or second["job"]["id"] == first["job"]["id"]
+    done = wait_for(lambda: client.get(f"/api/tracks/{second['id']}").json(), lambda t: t["state"] != "listening")
+    assert done["state"] == "ready"
+
+
 def test_deleting_removes_only_what_nothing_else_uses(app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path) -> None:
     before = files_of(app)
     data = wav(tmp_path, 15.0, 99.0)
     track = add_and_listen(client, ids, "one.wav", data)
-    other = client.get("/api/productions").json()
-    other_ids = next((p["id"] for p in other if p["id"] != ids.production), None)
-    shared = None
-    if other_ids is not None:
-        shared = add_file(client, Ids(other_ids, 0), "shared.wav", data)
-        assert shared["state"] == "ready", "what was heard once is not listened to again"
+    shared = add_file(client, Ids(another_production(app), 0), "shared.wav", data)
+    assert shared["state"] == "ready", "what was heard once is not listened to again"
     assert len(files_of(app) - before) == 4
     assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
-    if shared is not None:
-        assert len(files_of(app) - before) == 4
-        assert client.delete(f"/api/tracks/{shared['id']}").status_code == 204
+    assert len(files_of(app) - before) == 4
+    assert client.delete(f"/api/tracks/{shared['id']}").status_code == 204
     assert files_of(app) == before
     assert client.get(f"/api/tracks/{track['id']}").json()["code"] == "not_found"
 

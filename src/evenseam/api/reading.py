@@ -61,7 +61,7 @@ def read_track(session: Session, track: Track) -> schemas.TrackRead:
     """A track row with its recording and its listening job."""
     recording = track.recording
     ready = recording.chart_version == CHART_VERSION
-    job = None if ready else listening_job(session, track.id)
+    job = None if ready else listening_job(session, track.sha256)
     state = "ready" if ready else "failed" if job is None else _STATES.get(job.state, "listening")
     heard = ("rate_hz", "channels", "n_samples", "tempo_bpm", "meter", "key_name", "loudness_lufs", "size_bytes")
     return schemas.TrackRead.model_validate(

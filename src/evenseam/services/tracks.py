@@ -3,9 +3,12 @@
 import shutil
 from pathlib import Path
 
+from sqlalchemy.orm import Session
+
 from evenseam.core.errors import AudioUnreadableError
 from evenseam.core.listen import CHART_VERSION
 from evenseam.services.context import Context
+from evenseam.store.jobs import OPEN_STATES, listening_job
 from evenseam.store.media import derived_names, original_name
 from evenseam.store.models import Job
 from evenseam.store.productions import get_production
@@ -34,18 +37,23 @@ def take_in(context: Context, production_id: int, upload: Path, sha256: str, fil
     name = Path(file_name).name or "Untitled"
     with context.database.transaction() as session:
         get_production(session, production_id)
-        track, is_new = add_track(session, production_id, sha256, size, name)
+        track, _ = add_track(session, production_id, sha256, size, name)
         stored = original_name(sha256, track.recording.suffix)
         if context.media.exists(stored):
             upload.unlink()
         else:
             context.media.put_file(upload, stored)
         track_id = track.id
-        if track.recording.chart_version != CHART_VERSION and is_new:
+        if track.recording.chart_version != CHART_VERSION and not _is_being_heard(session, sha256):
             session.add(Job(kind="listen", production_id=production_id, track_id=track_id))
     context.jobs.submit()
     context.events.publish("tracks", production_id=production_id)
     return track_id
+
+
+def _is_being_heard(session: Session, sha256: str) -> bool:
+    job = listening_job(session, sha256)
+    return job is not None and job.state in OPEN_STATES
 
 
 def listen_again(context: Context, production_id: int, track_id: int) -> None:

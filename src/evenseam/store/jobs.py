@@ -4,7 +4,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from evenseam.store.errors import ConflictError, NotFoundError
-from evenseam.store.models import Job, now
+from evenseam.store.models import Job, Track, now
 
 MOST_ATTEMPTS = 2
 OPEN_STATES = ("waiting", "running")
@@ -23,10 +23,10 @@ def latest_jobs(session: Session, production_id: int, limit: int = 200) -> list[
     return list(session.scalars(select(Job).where(Job.production_id == production_id).order_by(Job.id.desc()).limit(limit)))
 
 
-def listening_job(session: Session, track_id: int) -> Job | None:
-    """The newest job of listening to a track."""
-    query = select(Job).where(Job.track_id == track_id, Job.kind == "listen").order_by(Job.id.desc()).limit(1)
-    return session.scalar(query)
+def listening_job(session: Session, sha256: str) -> Job | None:
+    """The newest job of listening to a recording, under whichever track it was asked for."""
+    query = select(Job).join(Track, Job.track_id == Track.id).where(Track.sha256 == sha256, Job.kind == "listen")
+    return session.scalar(query.order_by(Job.id.desc()).limit(1))
 
 
 def put_back_interrupted(session: Session) -> int:

@@ -54,8 +54,8 @@ function sending(progress: number, startedAtMs: number): string {
     </header>
     <ul class="list">
       <li v-for="u in uploads" :key="u.id" class="upload" :class="u.state">
-        <div class="line">
-          <span class="title">{{ u.name }}</span>
+        <div class="split">
+          <span class="one-line">{{ u.name }}</span>
           <v-btn
             :icon="mdiClose"
             size="x-small"
@@ -142,22 +142,5 @@ h2 {
 .empty {
   padding-top: 28px;
   line-height: 1.5;
-}
-.line {
-  display: flex;
-  justify-content: space-between;
-  gap: 8px;
-}
-.title {
-  font-weight: 550;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.small {
-  font-size: 13px;
-}
-.failure {
-  color: rgb(var(--v-theme-error));
 }
 </style>

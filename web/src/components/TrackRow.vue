@@ -31,13 +31,13 @@ const working = computed(() => {
       :title="track.file_name"
       @click="$emit('choose')"
     >
-      <span class="line">
-        <span class="title">{{ track.title }}</span>
+      <span class="split">
+        <span class="one-line">{{ track.title }}</span>
         <span v-if="track.state === 'ready'" class="figure">{{ formatClock(lengthS) }}</span>
       </span>
       <template v-if="track.state === 'ready'">
         <MiniWave :track-id="track.id" :slot-share="Math.min(1, slotS / lengthS)" />
-        <span class="line small">
+        <span class="split small">
           <span class="figure over">{{ overOrShort(lengthS, slotS) }}</span>
           <span class="quiet">{{ about }}</span>
         </span>
@@ -112,26 +112,9 @@ const working = computed(() => {
 .choose:not(:disabled):hover {
   background: rgba(var(--v-theme-on-surface), 0.05);
 }
-.line {
-  display: flex;
-  justify-content: space-between;
-  gap: 8px;
-}
-.title {
-  font-weight: 550;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.small {
-  font-size: 13px;
-}
 .over {
   color: rgb(var(--v-theme-primary));
   white-space: nowrap;
-}
-.failure {
-  color: rgb(var(--v-theme-error));
 }
 .acts {
   position: absolute;

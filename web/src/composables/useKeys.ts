@@ -15,7 +15,7 @@ export interface KeyAction {
 export function useKeys(actions: () => KeyAction[]) {
   function onKey(event: KeyboardEvent): void {
     if (event.defaultPrevented || event.altKey) return
-    const target = event.target as HTMLElement
+    const target = event.target instanceof Element ? event.target : document.body
     const isTyping = target.closest(
       'input, textarea, [contenteditable], [role="dialog"], [role="menu"], .v-overlay',
     )

@@ -15,6 +15,7 @@ from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.problems import DiskFullError, TooLargeError, UploadBrokenError
 from evenseam.api.reading import read_chart, read_track
+from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks as service
 from evenseam.services.context import Context
 from evenseam.store import tracks as rows
@@ -118,7 +119,7 @@ async def delete_track(context: ContextDep, track_id: int) -> None:
     """Delete a track, and its files if no other track uses them."""
     track = await asyncio.to_thread(_read, context, track_id)
     if track.job is not None and track.job.state in ("waiting", "running"):
-        with contextlib.suppress(Exception):
+        with contextlib.suppress(EvenSeamError):  # it may have ended in this very moment
             await context.jobs.cancel(track.job.id)
     await asyncio.to_thread(service.remove, context, track_id)
 
