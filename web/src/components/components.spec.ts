@@ -1,0 +1,155 @@
+import type { Plan, Track } from '@/api/client'
+import { mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import EndHandle from './EndHandle.vue'
+import FitReport from './FitReport.vue'
+import SeamStitch from './SeamStitch.vue'
+import TrackRow from './TrackRow.vue'
+
+const rate = { num: 25, den: 1, drop_frame: false }
+const seam = {
+  out_samples: 1000,
+  source_from_samples: 1000,
+  source_to_samples: 5000,
+  fade_samples: 20,
+  correlation: 0.2,
+  percentile: 71.4,
+  grade: 'even' as const,
+  short_bar: false,
+}
+const plan = {
+  method: 'rearrange',
+  rate: 100,
+  target_samples: 7250,
+  score: 1,
+  max_speed_change_pct: -0.8,
+  passages: [],
+  seams: [seam],
+} satisfies Plan
+const stubs = { VBtn: { template: '<button><slot /></button>' }, VProgressLinear: true, MiniWave: true }
+
+describe('a seam', () => {
+  it.each([
+    ['even', 4],
+    ['faint', 2],
+    ['plain', 0],
+  ] as const)('fills its arms by grade: %s', (grade, filled) => {
+    const stitch = mount(SeamStitch, {
+      props: { seam: { ...seam, grade }, number: 2, rate: 100, x: 5, y: 6 },
+    })
+    expect(stitch.findAll('line.full')).toHaveLength(filled)
+    expect(stitch.findAll('line')).toHaveLength(4)
+    expect(stitch.attributes('aria-label')).toContain(`Seam 2 at 0:10.00, ${grade}`)
+  })
+  it('is heard by click and by key', async () => {
+    const stitch = mount(SeamStitch, { props: { seam, number: 1, rate: 100, x: 0, y: 0 } })
+    await stitch.trigger('click')
+    await stitch.trigger('keydown', { key: 'Enter' })
+    expect(stitch.emitted('hear')).toHaveLength(2)
+  })
+})
+
+describe('the report', () => {
+  const props = { plan, problem: '', nowS: 0, rate, instead: [] }
+  it('says seams, speed and the exact length in words', () => {
+    const text = mount(FitReport, { props, global: { stubs } }).text()
+    expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')
+    expect(text).toContain('00:00:10:00')
+  })
+  it('offers lengths that work where one does not', async () => {
+    const report = mount(FitReport, {
+      props: { ...props, problem: 'Too short.', instead: [10 * 705_600_000] },
+      global: { stubs },
+    })
+    expect(report.get('[role=alert]').text()).toBe('Too short.')
+    await report.get('button').trigger('click')
+    expect(report.emitted('setLength')).toEqual([[10 * 705_600_000]])
+  })
+})
+
+describe('the end of the cue', () => {
+  const props = {
+    scale: { startS: 0, pxPerS: 10, widthPx: 900 },
+    lengthFlicks: 72 * 705_600_000,
+    rate,
+    heightPx: 100,
+  }
+  it('moves by frames with the arrow keys', async () => {
+    const handle = mount(EndHandle, { props })
+    await handle.trigger('keydown', { key: 'ArrowRight' })
+    await handle.trigger('keydown', { key: 'ArrowLeft', shiftKey: true })
+    const frame = 705_600_000 / 25
+    expect(handle.emitted('setLength')).toEqual([[1801 * frame], [1790 * frame]])
+    expect(handle.attributes('aria-valuetext')).toBe('00:01:12:00')
+  })
+  it('tries whole frames while it is dragged and sets the last one', async () => {
+    const handle = mount(EndHandle, { props })
+    ;(handle.element as HTMLElement).setPointerCapture = vi.fn()
+    await handle.trigger('pointerdown', { button: 0, clientX: 720, pointerId: 1 })
+    await handle.trigger('pointermove', { clientX: 700.3 })
+    await handle.trigger('pointerup', { clientX: 700.3 })
+    const tried = handle.emitted('tryLength')![0]![0] as number
+    expect(tried % (705_600_000 / 25)).toBe(0)
+    expect(tried / 705_600_000).toBeCloseTo(70.04, 2)
+    expect(handle.emitted('setLength')).toEqual([[tried]])
+  })
+})
+
+describe('a track', () => {
+  const track = {
+    id: 1,
+    production_id: 1,
+    title: 'Hill Bus',
+    file_name: 'hill.ogg',
+    state: 'ready',
+    job: null,
+    size_bytes: 1,
+    rate_hz: 100,
+    channels: 2,
+    n_samples: 4500,
+    tempo_bpm: 138,
+    meter: 4,
+    key_name: 'F major',
+    loudness_lufs: -14,
+  } as Track
+  const props = { slotS: 72, isChosen: false, canChoose: true }
+  it('says how far it is short, and can be chosen', async () => {
+    const row = mount(TrackRow, { props: { ...props, track }, global: { stubs } })
+    expect(row.text()).toContain('0:27 short')
+    await row.get('.choose').trigger('click')
+    expect(row.emitted('choose')).toHaveLength(1)
+  })
+  it('shows why it failed and offers to listen again', async () => {
+    const job = {
+      id: 4,
+      kind: 'listen',
+      state: 'failed',
+      error: 'The file is damaged.',
+      progress: 0,
+      stage: '',
+      elapsed_s: 1,
+    }
+    const failed = { ...track, state: 'failed', job } as unknown as Track
+    const row = mount(TrackRow, { props: { ...props, track: failed }, global: { stubs } })
+    expect(row.text()).toContain('The file is damaged.')
+    expect(row.get('.choose').attributes('disabled')).toBeDefined()
+    await row.get('[aria-label="Listen to Hill Bus again"]').trigger('click')
+    expect(row.emitted('again')).toHaveLength(1)
+  })
+  it('shows what is being done and what is left', () => {
+    const job = {
+      id: 4,
+      kind: 'listen',
+      state: 'running',
+      error: null,
+      progress: 0.5,
+      stage: 'Decoding',
+      elapsed_s: 10,
+    }
+    const row = mount(TrackRow, {
+      props: { ...props, track: { ...track, state: 'listening', job } as unknown as Track },
+      global: { stubs },
+    })
+    expect(row.text()).toContain('Decoding · 10 s left')
+  })
+})
