@@ -5,9 +5,9 @@ export interface KeyAction {
   key: string
   ctrl?: boolean
   shift?: boolean
-  /** Shown in the key list. */
-  keys: string
-  words: string
+  /** Shown in the key list; actions that share a line there leave them out. */
+  keys?: string
+  words?: string
   run: () => void
 }
 

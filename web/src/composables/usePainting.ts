@@ -19,7 +19,7 @@ const ABOVE_FITTED_PX = 60 // ruler and speed lane
 
 /** Repaints the two waveforms when anything they show changes, at most once a screen frame. Returns the lanes' heights. */
 export function usePainting(painted: Painted) {
-  const heightsPx = reactive({ fitted: 0, ribbons: 0, toFitted: 0 })
+  const heightsPx = reactive({ ribbons: 0, toFitted: 0 })
   let frame = 0
 
   function paint(): void {
@@ -29,7 +29,6 @@ export function usePainting(painted: Painted) {
     const below = source.value?.parentElement
     if (!fitted.value || !source.value || !above || !below || !scale.value.widthPx) return
     const [fittedPx, sourcePx] = [above.clientHeight, below.clientHeight]
-    heightsPx.fitted = fittedPx
     heightsPx.ribbons = below.offsetTop - above.offsetTop - fittedPx
     heightsPx.toFitted = ABOVE_FITTED_PX + fittedPx
     const paper = prepared(fitted.value, scale.value.widthPx, fittedPx, dark.value)

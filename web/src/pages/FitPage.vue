@@ -52,18 +52,18 @@ function toSeam(back: boolean): void {
 }
 
 useKeys(() => [
-  { key: 's', shift: false, keys: '', words: '', run: () => toSeam(false) },
-  { key: 's', shift: true, keys: '', words: '', run: () => toSeam(true) },
-  { key: 'l', keys: '', words: '', run: () => cueBar.value?.focusLength() },
-  { key: 'ArrowRight', shift: false, keys: '', words: '', run: () => step(1) },
-  { key: 'ArrowRight', shift: true, keys: '', words: '', run: () => step(10) },
-  { key: 'ArrowLeft', shift: false, keys: '', words: '', run: () => step(-1) },
-  { key: 'ArrowLeft', shift: true, keys: '', words: '', run: () => step(-10) },
-  { key: '+', keys: '', words: '', run: () => lanes.value?.zoom(1.5) },
-  { key: '=', keys: '', words: '', run: () => lanes.value?.zoom(1.5) },
-  { key: '-', keys: '', words: '', run: () => lanes.value?.zoom(1 / 1.5) },
-  { key: 'a', keys: '', words: '', run: () => lanes.value?.showAll() },
-  { key: 'd', keys: '', words: '', run: () => zoomToSeam() },
+  { key: 's', shift: false, run: () => toSeam(false) },
+  { key: 's', shift: true, run: () => toSeam(true) },
+  { key: 'l', run: () => cueBar.value?.focusLength() },
+  { key: 'ArrowRight', shift: false, run: () => step(1) },
+  { key: 'ArrowRight', shift: true, run: () => step(10) },
+  { key: 'ArrowLeft', shift: false, run: () => step(-1) },
+  { key: 'ArrowLeft', shift: true, run: () => step(-10) },
+  { key: '+', run: () => lanes.value?.zoom(1.5) },
+  { key: '=', run: () => lanes.value?.zoom(1.5) },
+  { key: '-', run: () => lanes.value?.zoom(1 / 1.5) },
+  { key: 'a', run: () => lanes.value?.showAll() },
+  { key: 'd', run: () => zoomToSeam() },
 ])
 
 function zoomToSeam(): void {
