@@ -20,19 +20,25 @@ _REFUSED = 2
 @app.command()
 def listen(audio: _Track, as_json: _AsJson = False) -> None:
     """Hear a track: beats, bars, sections, opening and ending."""
-    from evenseam.core.audio import decode
-    from evenseam.core.listen import listen as hear
+    from evenseam.core.listen import listen_to_file
+    from evenseam.core.listen.chart import meter_name
 
     began = time.perf_counter()
-    chart = hear(decode(audio))
+    chart = listen_to_file(audio)
     report = chart.to_json(time.perf_counter() - began)
     if as_json:
         print(json.dumps(report))
         return
-    meter = "/".join(map(str, report["meter"]))
+    time_words = "free time" if chart.free_time else f"{chart.tempo_bpm:.1f} bpm, {meter_name(chart)}"
     sections = " ".join(s["label"] for s in report["sections"])
-    print(f"{report['duration_s']:.1f} s, {report['tempo_bpm']:.1f} bpm, {meter}, {report['key']}")
-    print(f"{len(report['beats'])} beats, {len(report['downbeats'])} bars, sections {sections}")
+    sure = ", ".join(f"{name} {value:.0%}" for name, value in report["confidence"].items())
+    print(f"{report['duration_s']:.1f} s, {time_words}, {report['key']}, {chart.loudness_lufs:.1f} LUFS")
+    count = (
+        f"{len(report['breaths'])} breaths"
+        if chart.free_time
+        else f"{len(report['beats'])} beats, {len(report['downbeats'])} bars"
+    )
+    print(f"{count}, sections {sections}; sure of: {sure}")
     print(f"last hit {report['last_hit_s']:.2f} s, ring-out ends {report['ring_out_end_s']:.2f} s")
 
 

@@ -19,6 +19,7 @@ from evenseam.jobs.runner import JobRunner
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
 from evenseam.services.planners import PlannerPool
+from evenseam.services.tracks import listen_to_outdated
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
@@ -38,6 +39,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         runner = JobRunner(settings, database, events)
         app.state.context = Context(settings, database, media, events, runner, PlannerPool(media))
         await runner.start()
+        await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()
         yield
         await runner.stop()

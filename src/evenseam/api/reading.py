@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 from evenseam.api import schemas
 from evenseam.api.problems import problem_of
 from evenseam.core.listen import CHART_VERSION, Chart
+from evenseam.core.listen.chart import finite, meter_name
 from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
 from evenseam.store.jobs import listening_job
@@ -63,7 +64,10 @@ def read_track(session: Session, track: Track) -> schemas.TrackRead:
     ready = recording.chart_version == CHART_VERSION
     job = None if ready else listening_job(session, track.sha256)
     state = "ready" if ready else "failed" if job is None else _STATES.get(job.state, "listening")
-    heard = ("rate_hz", "channels", "n_samples", "tempo_bpm", "meter", "key_name", "loudness_lufs", "size_bytes")
+    heard = (
+        "rate_hz", "channels", "n_samples", "tempo_bpm", "meter", "free_time", "key_name", "loudness_lufs",
+        "true_peak_dbtp", "voice_pct", "size_bytes",
+    )  # fmt: skip
     return schemas.TrackRead.model_validate(
         {
             "id": track.id,
@@ -82,16 +86,23 @@ _STATES = {"failed": "failed", "cancelled": "cancelled"}
 
 def read_chart(chart: Chart) -> schemas.ChartRead:
     """A chart."""
-    same = ("rate", "n_samples", "tempo_bpm", "key", "beat_confidence", "bar_confidence", "music_start_samples")
-    ends = ("music_end_samples", "last_hit_samples", "ring_out_end_samples")
+    same = (
+        "rate", "n_samples", "free_time", "tempo_bpm", "beats_per_bar", "key", "music_start_samples", "music_end_samples",
+        "trim_start_samples", "trim_end_samples", "opening_samples", "last_hit_samples", "ring_out_end_samples",
+    )  # fmt: skip
+    per_beat = {name: [round(float(v), 3) for v in getattr(chart, name)] for name in ("intensity", "voice", "lead")}
     return schemas.ChartRead.model_validate(
         {
-            **{name: getattr(chart, name) for name in same + ends},
-            "meter": chart.meter[0],
-            "loudness_lufs": chart.loudness_lufs if chart.loudness_lufs > -200 else None,
+            **{name: getattr(chart, name) for name in same},
+            **per_beat,
+            "meter": meter_name(chart),
+            "confidence": schemas.ConfidenceRead.model_validate(chart.confidence),
+            "loudness_lufs": finite(chart.loudness_lufs),
+            "true_peak_dbtp": finite(chart.true_peak_dbtp),
             "beats": chart.beats.tolist(),
             "beat_in_bar": chart.beat_in_bar.tolist(),
             "sections": [schemas.SectionRead.model_validate(s) for s in chart.sections],
+            "loops": [schemas.LoopRead.model_validate(x) for x in chart.loops],
         }
     )
 

@@ -107,9 +107,12 @@ class TrackRead(Read):
     channels: int | None
     n_samples: int | None
     tempo_bpm: float | None
-    meter: int | None
+    meter: str | None
+    free_time: bool | None
     key_name: str | None
     loudness_lufs: float | None
+    true_peak_dbtp: float | None
+    voice_pct: float | None
 
 
 class SectionRead(Read):
@@ -120,24 +123,54 @@ class SectionRead(Read):
     label: str
 
 
+class ConfidenceRead(Read):
+    """How sure the chart is of its beats, the tempo, the metre and beat one, 0 to 1 each."""
+
+    beat: float
+    tempo: float
+    meter: float
+    bar: float
+
+
+class LoopRead(Read):
+    """Whole bars that repeat well, in samples."""
+
+    start_samples: int
+    end_samples: int
+    bars: int
+    score: float
+
+
 class ChartRead(Read):
-    """What was heard in a track, in samples at `rate`."""
+    """What was heard in a track, in samples at `rate`. In free time `beats` are breath points, each a bar of its own.
+
+    `intensity`, `voice` and `lead` have one value a beat, 0 to 1.
+    """
 
     rate: int
     n_samples: int
+    free_time: bool
     tempo_bpm: float
-    meter: int
+    meter: str
+    beats_per_bar: int
     key: str
     loudness_lufs: float | None
-    beat_confidence: float
-    bar_confidence: float
+    true_peak_dbtp: float | None
+    confidence: ConfidenceRead
     music_start_samples: int
     music_end_samples: int
+    trim_start_samples: int
+    trim_end_samples: int
+    opening_samples: int
     last_hit_samples: int
     ring_out_end_samples: int
     beats: list[int]
     beat_in_bar: list[int]
+    intensity: list[float]
+    voice: list[float]
+    lead: list[float]
     sections: list[SectionRead]
+    loops: list[LoopRead]
 
 
 class AnchorRead(Read):
@@ -164,6 +197,7 @@ class SeamRead(Read):
     percentile: float
     grade: Literal["even", "faint", "plain"]
     short_bar: bool
+    kind: Literal["beat", "breath"]
 
 
 class PlanRead(Read):

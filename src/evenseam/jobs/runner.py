@@ -179,7 +179,7 @@ class JobRunner:
                 return
             if job.kind == "listen":
                 track = session.get_one(Track, job.track_id)
-                keep_heard(session, track.sha256, tasks.chart_of(result[0]), result[1])
+                keep_heard(session, track.sha256, tasks.returned_chart(result[0]), result[1])
         self._announce(job)
 
     def _fail(self, job_id: int, reason: str) -> None:

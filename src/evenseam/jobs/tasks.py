@@ -11,13 +11,14 @@ from typing import Any
 import numpy as np
 from distributed import get_worker
 
-from evenseam.core.audio import WavWriter, decode
+from evenseam.core.audio import Sound, WavWriter, open_stream
 from evenseam.core.audio.encode import SampleFormat
-from evenseam.core.audio.peaks import peaks_dat
-from evenseam.core.listen import Chart, listen
+from evenseam.core.audio.peaks import PeaksMaker
+from evenseam.core.listen import Chart, TakingIn, chart_of
 from evenseam.core.plan import Plan
+from evenseam.core.plan.joins import all_joins
 from evenseam.core.render import render_blocks
-from evenseam.store.media import MediaStore, chart_name, original_name, peaks_name, sound_name
+from evenseam.store.media import MediaStore, chart_name, joins_name, original_name, peaks_name, sound_name
 
 PROGRESS_TOPIC = "evenseam-progress"
 
@@ -44,17 +45,33 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
     Raises: EvenSeamError with the reason when the file cannot be used.
     """
     media = place.open()
-    _tell(job_id, 0.05, "Decoding")
-    audio = decode(media.local_path(original_name(sha256, suffix)))
-    _tell(job_id, 0.35, "Drawing the waveform")
+    _tell(job_id, 0.02, "Decoding")
+    stream = open_stream(media.local_path(original_name(sha256, suffix)))
+    taking, peaks = TakingIn(stream.rate, stream.channels), PeaksMaker(stream.rate)
     with tempfile.NamedTemporaryFile(dir=place.scratch_dir, suffix=".f32", delete=False) as file:
-        audio.samples.tofile(file)
-    media.put_file(Path(file.name), sound_name(sha256))
-    media.put_bytes(peaks_dat(audio.samples, audio.rate), peaks_name(sha256))
-    _tell(job_id, 0.5, "Listening for beats and bars")
-    chart = listen(audio).to_bytes()
-    media.put_bytes(chart, chart_name(sha256))
-    return chart, audio.samples.shape[0]
+        part = Path(file.name)
+    try:
+        with part.open("wb") as sound:
+            for block in stream.blocks:
+                block.T.tofile(sound)
+                taking.push(block)
+                peaks.push(block)
+        _tell(job_id, 0.4, "Listening for beats and bars")
+        chart = chart_of(taking.finish())
+        _tell(job_id, 0.9, "Weighing where it can be joined")
+        media.put_bytes(all_joins(chart).to_bytes(), joins_name(sha256))
+        media.put_file(part, sound_name(sha256))
+    finally:
+        part.unlink(missing_ok=True)
+    media.put_bytes(peaks.finish(), peaks_name(sha256))
+    stored = chart.to_bytes()
+    media.put_bytes(stored, chart_name(sha256))
+    return stored, stream.channels
+
+
+def sound_of(path: Path, channels: int) -> Sound:
+    """A recording's samples as a memory map, float32 (channels, samples)."""
+    return np.memmap(path, dtype="<f4", mode="r").reshape(-1, channels).T
 
 
 def render_fit(
@@ -63,7 +80,7 @@ def render_fit(
     """Render a plan to a WAV file. Returns: its name in the media store."""
     media = place.open()
     made = Plan.from_dict(plan)
-    samples = np.memmap(media.local_path(sound_name(sha256)), dtype="<f4", mode="r").reshape(channels, -1)
+    samples = sound_of(media.local_path(sound_name(sha256)), channels)
     with tempfile.NamedTemporaryFile(dir=place.scratch_dir, suffix=".wav", delete=False) as file:
         part = Path(file.name)
     try:
@@ -80,6 +97,6 @@ def render_fit(
         part.unlink(missing_ok=True)
 
 
-def chart_of(data: bytes) -> Chart:
+def returned_chart(data: bytes) -> Chart:
     """The chart a worker returned."""
     return Chart.from_bytes(data)

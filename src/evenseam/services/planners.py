@@ -4,14 +4,14 @@ from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
 
-import numpy as np
-
 from evenseam.core.audio import Sound
 from evenseam.core.listen import CHART_VERSION, Chart
 from evenseam.core.plan import Planner
+from evenseam.core.plan.joins import Joins
 from evenseam.core.render import SpanCache
+from evenseam.jobs.tasks import sound_of
 from evenseam.store.errors import NotReadyError
-from evenseam.store.media import MediaStore, chart_name, sound_name
+from evenseam.store.media import MediaStore, chart_name, joins_name, sound_name
 from evenseam.store.models import Recording
 
 _MOST_KEPT = 24
@@ -57,5 +57,6 @@ class PlannerPool:
 
     def _load(self, sha256: str, channels: int) -> WarmTrack:
         chart = Chart.from_bytes(self._media.read(chart_name(sha256)))
-        samples = np.memmap(self._media.local_path(sound_name(sha256)), dtype="<f4", mode="r").reshape(channels, -1)
-        return WarmTrack(chart, samples, Planner(chart, samples))
+        joins = Joins.from_bytes(self._media.read(joins_name(sha256)))
+        samples = sound_of(self._media.local_path(sound_name(sha256)), channels)
+        return WarmTrack(chart, samples, Planner(chart, samples, joins))

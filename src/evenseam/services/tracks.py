@@ -12,7 +12,7 @@ from evenseam.store.jobs import OPEN_STATES, listening_job
 from evenseam.store.media import derived_names, original_name
 from evenseam.store.models import Job
 from evenseam.store.productions import get_production
-from evenseam.store.tracks import add_track, delete_track
+from evenseam.store.tracks import add_track, delete_track, outdated_tracks
 
 SNIFF_BYTES = 16
 _MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
@@ -62,6 +62,17 @@ def listen_again(context: Context, production_id: int, track_id: int) -> None:
         session.add(Job(kind="listen", production_id=production_id, track_id=track_id))
     context.jobs.submit()
     context.events.publish("tracks", production_id=production_id)
+
+
+def listen_to_outdated(context: Context) -> int:
+    """Have everything that an earlier version listened to listened to again. Returns how many recordings."""
+    with context.database.transaction() as session:
+        tracks = outdated_tracks(session)
+        session.add_all(Job(kind="listen", production_id=t.production_id, track_id=t.id) for t in tracks)
+        count = len(tracks)
+    if count:
+        context.jobs.submit()
+    return count
 
 
 def remove(context: Context, track_id: int) -> None:

@@ -1,7 +1,7 @@
 """Media as files through fsspec, named by the hash of the content they come from.
 
-originals/  the file as it came in          sound/   its samples, raw float32, one channel after the other
-peaks/      its waveform as .dat            charts/  what was heard in it
+originals/  the file as it came in          sound/   its samples, raw float32, channels side by side
+peaks/      its waveform as .dat            charts/  what was heard in it, and what its joins cost
 renders/    finished files
 """
 
@@ -19,7 +19,7 @@ def original_name(sha256: str, suffix: str) -> str:
 
 
 def sound_name(sha256: str) -> str:
-    """Decoded samples: raw little-endian float32 (channels, samples)."""
+    """Decoded samples: raw little-endian float32 (samples, channels)."""
     return f"sound/{sha256[:2]}/{sha256}.f32"
 
 
@@ -33,9 +33,14 @@ def chart_name(sha256: str) -> str:
     return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.npz"
 
 
+def joins_name(sha256: str) -> str:
+    """What every join costs, for the chart of the present version."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.joins"
+
+
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
-    return sound_name(sha256), peaks_name(sha256), chart_name(sha256)
+    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256)
 
 
 class MediaStore:

@@ -84,9 +84,12 @@ class Recording(Base):
     channels: Mapped[int | None]
     n_samples: Mapped[int | None] = mapped_column(BigInteger)
     tempo_bpm: Mapped[float | None] = mapped_column(Double)
-    meter: Mapped[int | None]
+    meter: Mapped[str | None] = mapped_column(String(8))
+    free_time: Mapped[bool | None]
     key_name: Mapped[str | None] = mapped_column(String(20))
     loudness_lufs: Mapped[float | None] = mapped_column(Double)
+    true_peak_dbtp: Mapped[float | None] = mapped_column(Double)
+    voice_pct: Mapped[float | None] = mapped_column(Double)
 
 
 class Track(Base):

@@ -4,7 +4,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from evenseam.core.listen import CHART_VERSION, Chart
+from evenseam.core.listen.chart import VOICE_FROM, finite, meter_name
 from evenseam.store.errors import NotFoundError
+from evenseam.store.jobs import OPEN_STATES
 from evenseam.store.models import Cue, Fit, Job, Recording, Track
 
 _LONGEST_NAME = 300
@@ -52,8 +54,22 @@ def keep_heard(session: Session, sha256: str, chart: Chart, channels: int) -> No
     recording = session.get_one(Recording, sha256)
     recording.chart_version = CHART_VERSION
     recording.rate_hz, recording.channels, recording.n_samples = chart.rate, channels, chart.n_samples
-    recording.tempo_bpm, recording.meter, recording.key_name = chart.tempo_bpm, chart.meter[0], chart.key
-    recording.loudness_lufs = chart.loudness_lufs if chart.loudness_lufs > -200 else None
+    recording.tempo_bpm, recording.meter, recording.key_name = chart.tempo_bpm, meter_name(chart), chart.key
+    recording.free_time = chart.free_time
+    recording.loudness_lufs, recording.true_peak_dbtp = finite(chart.loudness_lufs), finite(chart.true_peak_dbtp)
+    recording.voice_pct = 100 * float((chart.voice > VOICE_FROM).mean()) if chart.voice.size else 0.0
+
+
+def outdated_tracks(session: Session) -> list[Track]:
+    """One track of every recording that an earlier version listened to, and that waits for no new hearing."""
+    waiting = select(Track.sha256).join(Job, Job.track_id == Track.id).where(Job.kind == "listen", Job.state.in_(OPEN_STATES))
+    query = (
+        select(func.min(Track.id))
+        .join(Recording, Recording.sha256 == Track.sha256)
+        .where(Recording.chart_version.is_not(None), Recording.chart_version != CHART_VERSION, Track.sha256.not_in(waiting))
+        .group_by(Track.sha256)
+    )
+    return list(session.scalars(select(Track).where(Track.id.in_(query)).order_by(Track.id)))
 
 
 def delete_track(session: Session, track_id: int) -> tuple[tuple[str, str] | None, list[str]]:

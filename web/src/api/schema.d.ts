@@ -450,31 +450,42 @@ export interface components {
         };
         /**
          * ChartRead
-         * @description What was heard in a track, in samples at `rate`.
+         * @description What was heard in a track, in samples at `rate`. In free time `beats` are breath points, each a bar of its own.
+         *
+         *     `intensity`, `voice` and `lead` have one value a beat, 0 to 1.
          */
         ChartRead: {
-            /** Bar Confidence */
-            bar_confidence: number;
-            /** Beat Confidence */
-            beat_confidence: number;
             /** Beat In Bar */
             beat_in_bar: number[];
             /** Beats */
             beats: number[];
+            /** Beats Per Bar */
+            beats_per_bar: number;
+            confidence: components["schemas"]["ConfidenceRead"];
+            /** Free Time */
+            free_time: boolean;
+            /** Intensity */
+            intensity: number[];
             /** Key */
             key: string;
             /** Last Hit Samples */
             last_hit_samples: number;
+            /** Lead */
+            lead: number[];
+            /** Loops */
+            loops: components["schemas"]["LoopRead"][];
             /** Loudness Lufs */
             loudness_lufs: number | null;
             /** Meter */
-            meter: number;
+            meter: string;
             /** Music End Samples */
             music_end_samples: number;
             /** Music Start Samples */
             music_start_samples: number;
             /** N Samples */
             n_samples: number;
+            /** Opening Samples */
+            opening_samples: number;
             /** Rate */
             rate: number;
             /** Ring Out End Samples */
@@ -483,6 +494,28 @@ export interface components {
             sections: components["schemas"]["SectionRead"][];
             /** Tempo Bpm */
             tempo_bpm: number;
+            /** Trim End Samples */
+            trim_end_samples: number;
+            /** Trim Start Samples */
+            trim_start_samples: number;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+            /** Voice */
+            voice: number[];
+        };
+        /**
+         * ConfidenceRead
+         * @description How sure the chart is of its beats, the tempo, the metre and beat one, 0 to 1 each.
+         */
+        ConfidenceRead: {
+            /** Bar */
+            bar: number;
+            /** Beat */
+            beat: number;
+            /** Meter */
+            meter: number;
+            /** Tempo */
+            tempo: number;
         };
         /**
          * CueFitRead
@@ -578,6 +611,20 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
             /** Track Id */
             track_id: number | null;
+        };
+        /**
+         * LoopRead
+         * @description Whole bars that repeat well, in samples.
+         */
+        LoopRead: {
+            /** Bars */
+            bars: number;
+            /** End Samples */
+            end_samples: number;
+            /** Score */
+            score: number;
+            /** Start Samples */
+            start_samples: number;
         };
         /**
          * PassageRead
@@ -706,6 +753,11 @@ export interface components {
              * @enum {string}
              */
             grade: "even" | "faint" | "plain";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "beat" | "breath";
             /** Out Samples */
             out_samples: number;
             /** Percentile */
@@ -738,6 +790,8 @@ export interface components {
             channels: number | null;
             /** File Name */
             file_name: string;
+            /** Free Time */
+            free_time: boolean | null;
             /** Id */
             id: number;
             job: components["schemas"]["JobRead"] | null;
@@ -746,7 +800,7 @@ export interface components {
             /** Loudness Lufs */
             loudness_lufs: number | null;
             /** Meter */
-            meter: number | null;
+            meter: string | null;
             /** N Samples */
             n_samples: number | null;
             /** Production Id */
@@ -764,6 +818,10 @@ export interface components {
             tempo_bpm: number | null;
             /** Title */
             title: string;
+            /** True Peak Dbtp */
+            true_peak_dbtp: number | null;
+            /** Voice Pct */
+            voice_pct: number | null;
         };
         /**
          * TryLength

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Chart, Plan, Seam } from '@/api/client'
+import { howSure, inWords, tempoAndMeter } from '@/drawing/chart'
 import { usePainting } from '@/composables/usePainting'
 import { useView } from '@/composables/useView'
 import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
@@ -9,6 +10,7 @@ import { sectionColor } from '@/theme'
 import { flicksToSeconds, formatClock, type Rate } from '@/time'
 import { computed, ref, toRef, watch } from 'vue'
 import { useTheme } from 'vuetify'
+import ChartMarks from './ChartMarks.vue'
 import EndHandle from './EndHandle.vue'
 import SeamStitch from './SeamStitch.vue'
 import ScrollStrip from './ScrollStrip.vue'
@@ -112,7 +114,11 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
       <span style="height: 34px" title="How much faster or slower than the track's own speed">Speed</span>
       <span class="grow2">Fitted music</span>
       <span class="grow3 quiet small">where it<br />comes from</span>
-      <span class="grow2">{{ trackTitle }}</span>
+      <div class="grow2 source" :title="howSure(chart)">
+        <span class="title">{{ trackTitle }}</span>
+        <span class="quiet small">{{ tempoAndMeter(chart) }}</span>
+        <span v-if="!chart.free_time" class="quiet small">bars: {{ inWords(chart.confidence.bar) }}</span>
+      </div>
       <span style="height: 20px" />
     </div>
     <div ref="area" class="area" @wheel.prevent="onWheel" @pointerdown="onPointerDown">
@@ -188,11 +194,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           :style="{ left: `${l.px}px`, color: sectionColor(l.label, dark) }"
           >{{ l.label }}</span
         >
-        <span
-          class="lasthit"
-          :style="{ left: `${toPx(scale, chart.last_hit_samples / chart.rate)}px` }"
-          title="Last hit"
-        />
+        <ChartMarks :chart="chart" :scale="scale" />
         <div
           v-if="sourceNowPx !== null"
           class="sourcehead"
@@ -240,6 +242,13 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
 }
 .small {
   font-size: 12px;
+}
+.source {
+  display: flex;
+  flex-direction: column;
+  justify-content: center;
+  gap: 3px;
+  overflow: hidden;
 }
 .area {
   position: relative;
@@ -314,15 +323,6 @@ canvas {
 }
 .ribbons g:hover > path {
   fill-opacity: 0.5;
-}
-.lasthit {
-  position: absolute;
-  bottom: 0;
-  width: 9px;
-  height: 9px;
-  margin-left: -4px;
-  background: rgb(var(--v-theme-on-surface));
-  clip-path: polygon(50% 0, 100% 100%, 0 100%);
 }
 .playhead,
 .sourcehead {

@@ -75,7 +75,10 @@ const place = (s: number) =>
           <td class="figure">{{ place(atS(seam)) }}</td>
           <td class="figure">{{ formatClock(seam.source_from_samples / plan.rate, 2) }}</td>
           <td class="figure">{{ formatClock(seam.source_to_samples / plan.rate, 2) }}</td>
-          <td>{{ seam.grade }}{{ seam.short_bar ? ', short bar' : '' }}</td>
+          <td>
+            {{ seam.grade }}{{ seam.short_bar ? ', short bar' : ''
+            }}{{ seam.kind === 'breath' ? ', on a breath' : '' }}
+          </td>
           <td class="figure">{{ Math.round(seam.percentile) }} % of the track’s own joins</td>
         </tr>
       </tbody>

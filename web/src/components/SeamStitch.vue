@@ -17,7 +17,7 @@ const filled = computed(() => ({ even: 4, faint: 2, plain: 0 })[props.seam.grade
 const words = computed(
   () =>
     `Seam ${props.number} at ${formatClock(props.seam.out_samples / props.rate, 2)}, ${props.seam.grade}: smoother than ` +
-    `${Math.round(props.seam.percentile)} % of the track's own joins${props.seam.short_bar ? ', leaves a short bar' : ''}`,
+    `${Math.round(props.seam.percentile)} % of the track's own joins${props.seam.short_bar ? ', leaves a short bar' : ''}${props.seam.kind === 'breath' ? ', on a breath' : ''}`,
 )
 </script>
 

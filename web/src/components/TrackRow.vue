@@ -11,7 +11,8 @@ defineEmits<{ choose: []; remove: []; again: []; cancel: [jobId: number] }>()
 const lengthS = computed(() => (props.track.n_samples ?? 0) / (props.track.rate_hz ?? 1))
 const about = computed(() => {
   const t = props.track
-  return `${Math.round(t.tempo_bpm ?? 0)} bpm · ${t.meter}/4 · ${t.key_name ?? ''}`
+  const time = t.free_time ? 'free time' : `${Math.round(t.tempo_bpm ?? 0)} bpm · ${t.meter}`
+  return `${time} · ${t.key_name ?? ''}`
 })
 const job = computed(() => props.track.job)
 const working = computed(() => {

@@ -16,6 +16,7 @@ const seam = {
   percentile: 71.4,
   grade: 'even' as const,
   short_bar: false,
+  kind: 'beat' as const,
 }
 const plan = {
   method: 'rearrange',
@@ -108,9 +109,12 @@ describe('a track', () => {
     channels: 2,
     n_samples: 4500,
     tempo_bpm: 138,
-    meter: 4,
+    meter: '4/4',
     key_name: 'F major',
     loudness_lufs: -14,
+    free_time: false,
+    true_peak_dbtp: -1,
+    voice_pct: 0,
   } as Track
   const props = { slotS: 72, isChosen: false, canChoose: true }
   it('says how far it is short, and can be chosen', async () => {

@@ -60,7 +60,8 @@ describe('useSeams', () => {
   } as Plan)
   const chart = ref({
     rate: 10,
-    meter: 4,
+    meter: '4/4',
+    beats_per_bar: 4,
     tempo_bpm: 120,
     beats: [0, 20, 40, 60],
     beat_in_bar: [0, 0, 0, 0],

@@ -108,5 +108,10 @@ export function barAtS(chart: Chart, sourceSamples: number): number {
   for (let i = 0; i + 1 < downbeats.length; i++) {
     if (downbeats[i + 1]! > sourceSamples) return (downbeats[i + 1]! - downbeats[i]!) / chart.rate
   }
-  return chart.tempo_bpm > 0 ? (chart.meter * 60) / chart.tempo_bpm : 2
+  return usualBarS(chart)
+}
+
+/** Length of a usual bar, in seconds; of a breath in free time. */
+export function usualBarS(chart: Chart): number {
+  return chart.tempo_bpm > 0 ? (chart.beats_per_bar * 60) / chart.tempo_bpm : 2
 }

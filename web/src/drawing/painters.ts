@@ -1,7 +1,7 @@
 /** Shapes on a canvas. Positions are CSS pixels; the canvas is scaled for the screen's density once, in `prepared`. */
 import type { Chart } from '@/api/client'
 import { sectionColor } from '@/theme'
-import type { Piece } from './layout'
+import { usualBarS, type Piece } from './layout'
 import { levelFor, rangeOf, type Peaks } from './peaks'
 import { toPx, toS, type TimeScale } from './scale'
 
@@ -71,7 +71,7 @@ export function paintSource(paper: Paper, scale: TimeScale, peaks: Peaks, chart:
 }
 
 function paintBars(paper: Paper, scale: TimeScale, chart: Chart): void {
-  const barPx = (chart.meter * 60 * scale.pxPerS) / Math.max(1, chart.tempo_bpm)
+  const barPx = usualBarS(chart) * scale.pxPerS
   if (barPx < 7) return
   paper.context.fillStyle = paper.dark ? '#e8dfcf' : '#23262a'
   chart.beats.forEach((beat, i) => {

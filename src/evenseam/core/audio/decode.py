@@ -4,6 +4,7 @@ libsndfile reads the common formats exactly; PyAV (FFmpeg) reads the rest. Both 
 claims are never believed for allocation, files are read block by block and measured as they come.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,7 +23,7 @@ MAX_DURATION_S = 3 * 3600
 MAX_CHANNELS = 8
 _BLOCK = 1 << 18
 _LFE_POSITION = 3  # front left, front right, centre, low frequency, then the surrounds
-_MINUS_3_DB = np.float32(2**-0.5)
+_MINUS_3_DB = 2**-0.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -38,10 +39,31 @@ class Audio:
         return int(self.samples.shape[1])
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Stream:
+    """A recording as it is read: `blocks` of float32 (channels, some samples), one or two `channels`, at `rate` Hz.
+
+    Reading the blocks raises AudioUnreadableError where the file turns out to be broken.
+    """
+
+    rate: int
+    channels: int
+    blocks: Iterator[Sound]
+
+
 def decode(path: Path) -> Audio:
     """Read a whole audio file.
 
     Returns: mono or stereo float32; more channels are mixed to stereo with the coefficients of ITU-R BS.775.
+    Raises: AudioUnreadableError with the reason.
+    """
+    stream = open_stream(path)
+    return Audio(np.concatenate(list(stream.blocks), axis=1), stream.rate)
+
+
+def open_stream(path: Path) -> Stream:
+    """Start to read an audio file, block by block, for recordings too long to hold whole.
+
     Raises: AudioUnreadableError with the reason.
     """
     if not path.is_file():
@@ -49,53 +71,79 @@ def decode(path: Path) -> Audio:
     if path.stat().st_size == 0:
         raise AudioUnreadableError("The file is empty. Export it again and add the new file.")
     try:
-        samples, rate = _read_libsndfile(path)
+        file = sf.SoundFile(str(path))
     except sf.SoundFileError:
-        samples, rate = _read_ffmpeg(path)
-    return Audio(_checked(samples, rate), rate)
-
-
-def _read_libsndfile(path: Path) -> tuple[Sound, int]:
-    with sf.SoundFile(str(path)) as file:
-        _check_form(file.samplerate, file.channels)
-        blocks, n_samples = [], 0
-        while True:
-            block = file.read(_BLOCK, dtype="float32", always_2d=True)
-            if not len(block):
-                break
-            n_samples += len(block)
-            _check_duration(n_samples, file.samplerate)
-            blocks.append(np.ascontiguousarray(block.T))
-        return _joined(blocks), int(file.samplerate)
-
-
-def _read_ffmpeg(path: Path) -> tuple[Sound, int]:
+        return _open_ffmpeg(path)
     try:
-        with av.open(str(path)) as container:
-            if not container.streams.audio:
-                raise AudioUnreadableError("The file holds no sound. Choose an audio file, or a film with sound.")
-            stream = container.streams.audio[0]
-            rate = int(stream.codec_context.sample_rate or 0)
-            _check_form(rate, int(stream.codec_context.channels or 0))
-            resampler = av.AudioResampler(format="fltp", rate=rate)
-            blocks, n_samples = [], 0
-            for frame in container.decode(stream):
-                for part in resampler.resample(frame):
-                    block = part.to_ndarray().astype(np.float32, copy=False)
-                    n_samples += block.shape[1]
-                    _check_duration(n_samples, rate)
-                    blocks.append(block)
-            return _joined(blocks), rate
+        _check_form(file.samplerate, file.channels)
+    except AudioUnreadableError:
+        file.close()
+        raise
+    return Stream(file.samplerate, min(file.channels, 2), _checked(_read_libsndfile(file), file.samplerate))
+
+
+def _read_libsndfile(file: sf.SoundFile) -> Iterator[Sound]:
+    with file:
+        while True:
+            try:
+                block = file.read(_BLOCK, dtype="float32", always_2d=True)
+            except sf.SoundFileError as error:
+                raise AudioUnreadableError(
+                    "The file is damaged: it stops being readable part of the way. Export it again."
+                ) from error
+            if not len(block):
+                return
+            yield np.ascontiguousarray(block.T)
+
+
+def _open_ffmpeg(path: Path) -> Stream:
+    try:
+        container = av.open(str(path))
     except (av.error.FFmpegError, ValueError, UnicodeError) as error:
-        raise AudioUnreadableError(
-            "The file is not audio that can be read, or it is damaged. Play it elsewhere to check it, then export it as WAV."
-        ) from error
+        raise _not_audio() from error
+    try:
+        if not container.streams.audio:
+            raise AudioUnreadableError("The file holds no sound. Choose an audio file, or a film with sound.")
+        context = container.streams.audio[0].codec_context
+        rate, channels = int(context.sample_rate or 0), int(context.channels or 0)
+        _check_form(rate, channels)
+    except BaseException:
+        container.close()
+        raise
+    return Stream(rate, min(channels, 2), _checked(_read_ffmpeg(container, rate), rate))
 
 
-def _joined(blocks: list[Sound]) -> Sound:
-    if not blocks:
+def _read_ffmpeg(container: av.container.InputContainer, rate: int) -> Iterator[Sound]:
+    with container:
+        resampler = av.AudioResampler(format="fltp", rate=rate)
+        try:
+            for frame in container.decode(container.streams.audio[0]):
+                for part in resampler.resample(frame):
+                    yield part.to_ndarray().astype(np.float32, copy=False)
+        except (av.error.FFmpegError, ValueError) as error:
+            raise _not_audio() from error
+
+
+def _not_audio() -> AudioUnreadableError:
+    return AudioUnreadableError(
+        "The file is not audio that can be read, or it is damaged. Play it elsewhere to check it, then export it as WAV."
+    )
+
+
+def _checked(blocks: Iterator[Sound], rate: int) -> Iterator[Sound]:
+    """The blocks mixed to one or two channels, measured and checked as they come."""
+    n_samples = 0
+    for block in blocks:
+        n_samples += block.shape[1]
+        if n_samples > MAX_DURATION_S * rate:
+            raise AudioUnreadableError("The file is longer than 3 hours. Cut it into parts and add those.")
+        if not np.isfinite(block).all():
+            raise AudioUnreadableError("The file holds values that are not numbers (NaN or infinity). Export it again.")
+        yield _to_stereo(block)
+    if n_samples == 0:
         raise AudioUnreadableError("The file holds no sound: its length is zero. Export it again.")
-    return np.concatenate(blocks, axis=1)
+    if n_samples < rate // 10:
+        raise AudioUnreadableError("The file is shorter than a tenth of a second. Choose a longer one.")
 
 
 def _check_form(rate: int, channels: int) -> None:
@@ -109,33 +157,19 @@ def _check_form(rate: int, channels: int) -> None:
         )
 
 
-def _check_duration(n_samples: int, rate: int) -> None:
-    if n_samples > MAX_DURATION_S * rate:
-        raise AudioUnreadableError("The file is longer than 3 hours. Cut it into parts and add those.")
+def _to_stereo(block: Sound) -> Sound:
+    """ITU-R BS.775: centre and surrounds at -3 dB into both sides, the low-frequency channel left out.
 
-
-def _checked(samples: Sound, rate: int) -> Sound:
-    if not np.isfinite(samples).all():
-        raise AudioUnreadableError("The file holds values that are not numbers (NaN or infinity). Export it again.")
-    if samples.shape[1] < rate // 10:
-        raise AudioUnreadableError("The file is shorter than a tenth of a second. Choose a longer one.")
-    return _to_stereo(samples)
-
-
-def _to_stereo(samples: Sound) -> Sound:
-    """ITU-R BS.775: centre and surrounds at -3 dB into both sides, the low-frequency channel left out."""
-    if samples.shape[0] <= 2:
-        return np.ascontiguousarray(samples)
-    channels = samples.shape[0]
-    left, right = samples[0].copy(), samples[1].copy()
-    centre = samples[2] * _MINUS_3_DB
-    left += centre
-    right += centre
-    surrounds = [c for c in range(3, channels) if not (c == _LFE_POSITION and channels >= 6)]
+    All of it is brought down by what the coefficients add up to, so that the mix of full channels cannot clip.
+    """
+    channels = block.shape[0]
+    if channels <= 2:
+        return np.ascontiguousarray(block)
+    weights = np.zeros((2, channels), dtype=np.float32)
+    weights[0, 0] = weights[1, 1] = 1
+    first_surround = 2 if channels == 4 else 3  # four channels are quadraphonic: they have no centre
+    weights[:, 2:first_surround] = _MINUS_3_DB
+    surrounds = [c for c in range(first_surround, channels) if not (c == _LFE_POSITION and channels >= 6)]
     for place, channel in enumerate(surrounds):
-        (left if place % 2 == 0 else right)[:] += samples[channel] * _MINUS_3_DB
-    mixed = np.stack([left, right])
-    peak = float(np.abs(mixed).max())
-    if peak > 1:
-        mixed /= np.float32(peak)
-    return mixed
+        weights[place % 2, channel] = _MINUS_3_DB
+    return np.ascontiguousarray((weights / weights.sum(axis=1).max()) @ block)

@@ -1,6 +1,19 @@
 """What is heard in a track: beats, bars, sections, opening and ending."""
 
-from evenseam.core.listen.chart import CHART_VERSION, Chart, Section, Span
-from evenseam.core.listen.listen import listen
+from evenseam.core.listen.chart import CHART_VERSION, Chart, Confidence, Section, Span
+from evenseam.core.listen.intake import Intake, TakingIn, take_in
+from evenseam.core.listen.listen import chart_of, listen, listen_to_file
 
-__all__ = ["CHART_VERSION", "Chart", "Section", "Span", "listen"]
+__all__ = [
+    "CHART_VERSION",
+    "Chart",
+    "Confidence",
+    "Intake",
+    "Section",
+    "Span",
+    "TakingIn",
+    "chart_of",
+    "listen",
+    "listen_to_file",
+    "take_in",
+]

@@ -3,35 +3,52 @@
 The rise of a long window sees an attack before it sounds; here the attack is where short-time energy rises fastest.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.levels import mean_squares
 
 _STEP_S = 0.001
 _SEARCH_S = 0.045
 _PREFERRED_S = 0.02
+_EMPHASIS = 0.85  # of the highs, where attacks show first
 
 
-def attack_rise(mono: Sound, rate: int) -> tuple[NDArray[np.float32], int]:
-    """Rise of log energy per millisecond over the 4 ms after against the 8 ms before; and the step in samples."""
+@dataclass(frozen=True, slots=True, eq=False)
+class Attacks:
+    """`rise`: float32, one value every `step` samples of the mono mix at `rate` Hz, how fast the energy rises there."""
+
+    rise: NDArray[np.float32]
+    step: int
+    rate: float
+
+
+def find_attacks(mono: Sound, rate: float) -> Attacks:
+    """Rise of log energy per millisecond over the 4 ms after against the 8 ms before."""
     step = max(1, round(_STEP_S * rate))
-    n = mono.size // step
-    emphasised = mono[: n * step].copy()
-    emphasised[1:] -= 0.85 * mono[: n * step - 1]
-    energy = np.log10(np.square(emphasised.reshape(n, step)).mean(axis=1, dtype=np.float64) + 1e-9)
+    at_once = step * (1 << 16)
+    parts = []
+    for start in range(0, mono.size // step * step, at_once):
+        sound = mono[start : min(start + at_once, mono.size // step * step)].copy()
+        before = np.concatenate([mono[start - 1 : start] if start else np.zeros(1, np.float32), sound[:-1]])
+        sharp = (sound - np.float32(_EMPHASIS) * before).astype(np.float32, copy=False)
+        parts.append(mean_squares(sharp, step))
+    energy = np.log10(np.concatenate([np.empty(0), *parts]) + 1e-9).astype(np.float32)
     after = uniform_filter1d(energy, 4, origin=-2)
     before = uniform_filter1d(energy, 8, origin=3)
-    return np.maximum(after - before, 0).astype(np.float32), step
+    return Attacks(np.maximum(after - before, 0).astype(np.float32), step, rate)
 
 
-def snap_to_attacks(beats_samples: NDArray[np.float64], mono: Sound, rate: int) -> NDArray[np.int64]:
+def snap_to_attacks(beats_samples: NDArray[np.float64], attacks: Attacks) -> NDArray[np.float64]:
     """Move each beat to the attack near it; beats without one keep the place their neighbours give them.
 
-    Returns: int64 samples, in order, inside the recording.
+    Positions are in samples of the mono mix. Returns: float64 samples, in order, inside the recording.
     """
-    rise, step = attack_rise(mono, rate)
+    rise, step, rate = attacks.rise, attacks.step, attacks.rate
     reach = max(1, round(_SEARCH_S * rate / step))
     offsets = np.arange(-reach, reach + 1)
     prefer = np.exp(-0.5 * (offsets * step / rate / _PREFERRED_S) ** 2)
@@ -44,7 +61,7 @@ def snap_to_attacks(beats_samples: NDArray[np.float64], mono: Sound, rate: int) 
     shift = np.where(clear, offsets[best] * step, np.nan).astype(np.float64)
     moved = beats_samples + _without_gaps(shift)
     # Two beats can never be drawn past each other: the search reaches less than half the shortest beat.
-    return np.clip(np.maximum.accumulate(np.rint(moved).astype(np.int64)), 0, mono.size - 1)
+    return np.clip(np.maximum.accumulate(moved), 0, rise.size * step)
 
 
 def _without_gaps(shift: NDArray[np.float64]) -> NDArray[np.float64]:

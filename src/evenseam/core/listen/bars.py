@@ -1,165 +1,162 @@
-"""Bars: which pulse is the beat, which beats are downbeats, and how many beats a bar has.
+"""Beats, metre and downbeats: the most likely way through what the ear heard.
 
-A search for beats alone may lock on to half or double the tempo, two thirds of it, or the off-beats. So every pulse that
-was found is halved once more, and every reading of the finer pulses (pulses to the beat, beats to the bar, where they
-start) is weighed by what a listener goes by: where the bass and the whole band strike, where the harmony changes, where
-something new begins, and after how long the music repeats itself.
+The ear says for each moment how likely a beat and a downbeat are. A listener also knows that beats come evenly, that the
+speed changes slowly, and that bars have the same number of beats: that is decoded here, all at once, so that the metre
+can decide between a tempo and its half or double.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
-from evenseam.core.listen._kernels import best_bar_places
-from evenseam.core.listen.beats import Pulse
-from evenseam.core.listen.describe import between_beats
-from evenseam.core.listen.repetition import LagProfiles, lag_profiles
-from evenseam.core.listen.spectra import Spectra
+from evenseam.core.listen._kernels import best_bars
+from evenseam.core.listen.ear import METERS, STEP_HOPS, Hearing
 
-_LOW_BANDS = 5
-_BEAT_WEIGHTS = {"bass": 0.6, "strike": 0.6, "harmony": 0.8}
-_DOWNBEAT_WEIGHTS = {"bass": 0.4, "strike": 0.2, "harmony": 1.2, "novelty": 0.6}
-_BEAT_SHARE, _BAR_SHARE = 0.5, 0.7  # how much the contrast of beats and of downbeats counts
-_REPEATED_HARMONY, _REPEATED_ATTACKS, _REPEATED_BEATS, _PULSE_STRENGTH = 2.1, 20.0, 2.8, 0.8
-_ONE_PULSE_A_BEAT = 0.3  # what stands for the contrast of the beats where no finer pulse is there to compare with
-_FOUR_FAVOURED = 0.07  # most library music is in four; three must show itself
-_HALF_BAR = 0.125  # in four, the third beat carries some of the weight of the first
-_USUAL_BPM, _USUAL_OCTAVES, _TEMPO_WEIGHT = 118.0, 0.5, 0.5
-_SLOWEST_BPM, _FASTEST_BPM = 50.0, 215.0
-_SLIP_COST = 9.0
+_SLOWEST_BPM, _FASTEST_BPM = 48.0, 220.0
+_STIFFNESS = 60.0  # cost of a change of interval by a factor e, in nats
+_LARGEST_CHANGE = 0.1
+_SLIP_COST, _OTHER_METER_COST = 9.0, 6.0
+_FLOOR, _CEILING = -5.0, 4.0
+_BEAT_BIAS, _DOWNBEAT_BIAS = 1.5, 1.5
+_METERS_KEPT = 2
+_METER_WEIGHT = 0.1
+_BEAM = 30.0
+_WINDOW_S, _OVERLAP_S = 150.0, 40.0
+_COMPOUND_FROM = 0.5
+
+FloatArray = NDArray[np.float32]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class BarTrack:
-    """`hops`: float64 (beats,); `place`: int64 (beats,), 0 on downbeats; `meter` beats to the bar; `confidence` 0 to 1."""
+    """`hops`: float64 (beats,); `place`: int64 (beats,), 0 on downbeats; `meter`: as written, (6, 8) has two beats.
+
+    `beat_sure` and `bar_sure`: float32 (beats,), how clearly each beat is one, and each downbeat a downbeat.
+    """
 
     hops: NDArray[np.float64]
     place: NDArray[np.int64]
-    meter: int
-    confidence: float
+    meter: tuple[int, int]
+    beat_sure: FloatArray
+    bar_sure: FloatArray
+
+    @property
+    def beats_per_bar(self) -> int:
+        """Beats to the bar, as felt: dotted quarters in compound metres."""
+        return self.meter[0] // 3 if self.meter[1] == 8 else self.meter[0]
+
+    def from_to(self, first_hop: Fraction, last_hop: Fraction) -> Self:
+        """The same beats, and those before and after them up to where music starts and the last hit falls.
+
+        At the edges the ear has heard too little to be sure, but a listener counts on.
+        """
+        before = _counted_on(self.hops[:2], -1, float(first_hop))
+        after = _counted_on(self.hops[-2:], 1, float(last_hop))
+        usual = self.beats_per_bar
+        place = [
+            (self.place[0] - 1 - np.arange(before.size))[::-1] % usual,
+            self.place,
+            (self.place[-1] + 1 + np.arange(after.size)) % usual,
+        ]
+        pad = (before.size, after.size)
+        hops = np.concatenate([before[::-1], self.hops, after])
+        sure = (np.pad(self.beat_sure, pad, mode="edge"), np.pad(self.bar_sure, pad, mode="edge"))
+        return type(self)(hops, np.concatenate(place), self.meter, *sure)
 
 
-@dataclass(frozen=True, slots=True)
-class _Reading:
-    """One way to read a pulse: `score`, pulses to the beat, first beat, beats to the bar, first downbeat (in beats)."""
-
-    score: float
-    per_beat: int
-    first: int
-    meter: int
-    downbeat: int
+def _counted_on(pair: NDArray[np.float64], way: int, limit: float) -> NDArray[np.float64]:
+    """Beats on from the outer one of a pair, at their distance, up to a limit (give or take a tenth of a beat)."""
+    step = float(pair[1] - pair[0])
+    outer = pair[0] if way < 0 else pair[1]
+    room = (limit - outer) * way + 0.15 * step
+    return outer + way * step * np.arange(1, max(0, int(room // step)) + 1)
 
 
-def find_bars(spec: Spectra, pulses: list[Pulse], hops_per_s: float) -> BarTrack | None:
-    """Decide beats, metre and downbeats from the pulses that were found (positions in hops); None if there are none."""
-    if not pulses:
+def find_bars(heard: Hearing, hops_per_s: float) -> BarTrack | None:
+    """Decode beats and bars. Returns None for recordings too short to have any."""
+    beat, downbeat = _by_hop(heard.beat), _by_hop(heard.downbeat)
+    shortest, longest = int(60 * hops_per_s / _FASTEST_BPM), int(60 * hops_per_s / _SLOWEST_BPM)
+    if beat.size <= 4 * longest:
         return None
-    profiles = lag_profiles(spec)
-    best: tuple[_Reading, NDArray[np.float64], dict[str, NDArray[np.float64]]] | None = None
-    for pulse in pulses:
-        finer = _halved(pulse.hops)
-        evidence = _evidence(spec, finer)
-        for reading in _readings(evidence, float(np.median(np.diff(finer))), hops_per_s, profiles):
-            scored = replace(reading, score=reading.score + _PULSE_STRENGTH * pulse.strength)
-            if best is None or scored.score > best[0].score:
-                best = scored, finer, evidence
-    if best is None:
-        return None
-    reading, finer, evidence = best
-    downbeat = _weighed(evidence, _DOWNBEAT_WEIGHTS)[reading.first :: reading.per_beat]
-    place = _places(downbeat, reading)
-    hops = finer[reading.first :: reading.per_beat]
-    return BarTrack(hops, place, reading.meter, _confidence(downbeat, place, reading.meter))
+    meters, bonus = _likely_meters(heard)
+    plain = _worth(np.maximum(beat - downbeat, 0.02 * beat), beat, _BEAT_BIAS)
+    found = _decode(plain, _worth(downbeat, beat, _DOWNBEAT_BIAS), meters, bonus, (shortest, longest), hops_per_s)
+    first_of = np.concatenate([[0], np.cumsum(meters)])
+    index = np.searchsorted(first_of, found[:, 2], side="right") - 1
+    place = found[:, 2] - first_of[index]
+    usual = int(meters[np.bincount(index).argmax()])
+    at = found[:, 0]
+    return BarTrack(at.astype(np.float64), place, _written(usual, heard, at), _near_peak(beat, at), _near_peak(downbeat, at))
 
 
-def _halved(hops: NDArray[np.float64]) -> NDArray[np.float64]:
-    pulse = np.empty(hops.size * 2 - 1)
-    pulse[0::2] = hops
-    pulse[1::2] = (hops[1:] + hops[:-1]) / 2
-    return pulse
+def _likely_meters(heard: Hearing) -> tuple[NDArray[np.int64], FloatArray]:
+    """The metres worth trying, three and four always among them, and what a bar of each is worth for its likelihood."""
+    mean = heard.meter.mean(axis=0)
+    likely = [METERS[k] for k in np.argsort(-mean, kind="stable")[:_METERS_KEPT]]
+    meters = np.array(sorted({*likely, 3, 4}), dtype=np.int64)
+    return meters, (_METER_WEIGHT * meters * np.log(mean[meters - METERS[0]] + 0.02)).astype(np.float32)
 
 
-def _evidence(spec: Spectra, pulse: NDArray[np.float64]) -> dict[str, NDArray[np.float64]]:
-    """What speaks for each pulse being a beat or a downbeat; each part with local mean 0 and spread 1."""
-    hops = np.clip(np.rint(pulse).astype(int), 0, spec.n_hops - 1)
-    chroma, bands = between_beats(spec.chroma, hops), between_beats(spec.bands, hops)
-    return {
-        "bass": _standard(maximum_filter1d(spec.flux[:, :_LOW_BANDS].mean(axis=1), 7)[hops]),
-        "strike": _standard(maximum_filter1d(spec.flux.mean(axis=1), 7)[hops]),
-        "harmony": _standard(_change(chroma, 2) + _change(chroma, 4) + _change(chroma, 8)),
-        "novelty": _standard(_change(bands, 4) + _change(bands, 8)),
-    }
+def _written(beats_per_bar: int, heard: Hearing, at: NDArray[np.int64]) -> tuple[int, int]:
+    steps = np.clip(at // STEP_HOPS, 0, heard.ternary.size - 1)
+    compound = beats_per_bar <= 4 and float(heard.ternary[steps].mean()) > _COMPOUND_FROM
+    return (3 * beats_per_bar, 8) if compound else (beats_per_bar, 4)
 
 
-def _weighed(evidence: dict[str, NDArray[np.float64]], weights: dict[str, float]) -> NDArray[np.float64]:
-    return np.sum([weight * evidence[name] for name, weight in weights.items()], axis=0)
+def _decode(
+    beat: FloatArray,
+    downbeat: FloatArray,
+    meters: NDArray[np.int64],
+    bonus: FloatArray,
+    intervals: tuple[int, int],
+    hops_per_s: float,
+) -> NDArray[np.int64]:
+    """Rows of hop, interval and state; long recordings in windows, each going on from a beat of the one before."""
+    shortest, longest = intervals
+    lengths = np.log(np.arange(shortest, longest + 1))
+    apart = np.abs(lengths[:, None] - lengths[None, :])
+    change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart, np.inf).astype(np.float32)
+    first_of = np.concatenate([[0], np.cumsum(meters)]).astype(np.int64)
+    window, overlap = int(_WINDOW_S * hops_per_s), int(_OVERLAP_S * hops_per_s)
+    rows, begin, start = [], 0, np.array([-1, 0, 0], dtype=np.int64)
+    while True:
+        end = min(begin + window, beat.size)
+        if beat.size - end < overlap:
+            end = beat.size
+        part = best_bars(
+            beat[begin:end], downbeat[begin:end], shortest, longest, change, first_of, bonus,
+            np.float32(_SLIP_COST), np.float32(_OTHER_METER_COST), np.float32(_BEAM), start,
+        )  # fmt: skip
+        part[:, 0] += begin
+        if end == beat.size:
+            rows.append(part)
+            break
+        kept = part[part[:, 0] < end - overlap]
+        rows.append(kept[:-1])
+        begin = int(kept[-1, 0])
+        start = np.array([0, kept[-1, 1], kept[-1, 2]], dtype=np.int64)
+    return np.concatenate(rows)
 
 
-def _readings(
-    evidence: dict[str, NDArray[np.float64]], pulse_hops: float, hops_per_s: float, profiles: LagProfiles
-) -> list[_Reading]:
-    beat, downbeat = _weighed(evidence, _BEAT_WEIGHTS), _weighed(evidence, _DOWNBEAT_WEIGHTS)
-    number = np.arange(beat.size)
-    found = []
-    for per_beat in (1, 2, 4):
-        beat_hops = pulse_hops * per_beat
-        bpm = 60 * hops_per_s / beat_hops
-        if not _SLOWEST_BPM < bpm < _FASTEST_BPM:
-            continue
-        tempo = -_TEMPO_WEIGHT * (np.log2(bpm / _USUAL_BPM) / _USUAL_OCTAVES) ** 2
-        tempo += _REPEATED_BEATS * profiles.beat_strength(beat_hops)
-        for meter in (4, 3):
-            harmony, attacks = profiles.bar_strength(beat_hops * meter)
-            repeats = _REPEATED_HARMONY * harmony + _REPEATED_ATTACKS * attacks
-            for first in range(per_beat):
-                on = number % per_beat == first
-                contrast = float(beat[on].mean() - beat[~on].mean()) if per_beat > 1 else _ONE_PULSE_A_BEAT
-                of_beats = downbeat[on]
-                for phase in range(meter):
-                    bars = _bar_contrast(of_beats, meter, phase)
-                    score = tempo + repeats + _BEAT_SHARE * contrast + _BAR_SHARE * bars
-                    found.append(_Reading(score, per_beat, first, meter, phase))
-    return found
+def _by_hop(values: FloatArray) -> FloatArray:
+    """From steps to hops, halfway values between."""
+    steps = np.arange(values.size * STEP_HOPS, dtype=np.float32) / STEP_HOPS
+    return np.interp(steps, np.arange(values.size), values).astype(np.float32)
 
 
-def _bar_contrast(downbeat: NDArray[np.float64], meter: int, phase: int) -> float:
-    """How far the downbeats of one reading stand out from the other beats."""
-    place = (np.arange(downbeat.size) - phase) % meter
-    contrast = float(downbeat[place == 0].mean() - downbeat[place != 0].mean())
-    if meter == 4:
-        contrast += _FOUR_FAVOURED + _HALF_BAR * float(downbeat[place == 2].mean() - downbeat[place % 2 == 1].mean())
-    return contrast
+def _worth(event: FloatArray, beat: FloatArray, bias: float) -> FloatArray:
+    """Log odds of an event against no beat at all, kept within bounds so that one moment cannot decide a piece.
+
+    The bias stands for how many more moments without a beat there are than the ear was taught to expect.
+    """
+    odds = np.log(np.maximum(event, 1e-4) / np.maximum(1 - beat, 1e-2)) + bias
+    return np.clip(odds, _FLOOR, _CEILING).astype(np.float32)
 
 
-def _places(downbeat: NDArray[np.float64], reading: _Reading) -> NDArray[np.int64]:
-    """Place in the bar of each beat: the reading's, unless a long stretch clearly says that a bar was cut or added."""
-    around = uniform_filter1d(downbeat, 2 * reading.meter - 1, mode="nearest")
-    expected = np.arange(downbeat.size) % reading.meter == reading.downbeat
-    worth = 0.5 * (downbeat - around) + 0.3 * expected
-    return best_bar_places(worth[None, :], np.array([reading.meter], dtype=np.int64), _SLIP_COST)[1]
-
-
-def _change(values: NDArray[np.float64], width: int) -> NDArray[np.float64]:
-    """Cosine distance between the `width` pulses before and the `width` pulses from each pulse on."""
-    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0)])
-    b = np.arange(values.shape[0])
-    after = total[np.minimum(b + width, b.size)] - total[b]
-    before = total[b] - total[np.maximum(b - width, 0)]
-    norm = np.linalg.norm(after, axis=1) * np.linalg.norm(before, axis=1)
-    change = 1 - (after * before).sum(axis=1) / np.maximum(norm, 1e-9)
-    change[0] = change[1:].mean()
-    return change
-
-
-def _standard(values: NDArray[np.float64] | NDArray[np.float32]) -> NDArray[np.float64]:
-    exact = values.astype(np.float64)
-    local = exact - uniform_filter1d(exact, min(exact.size, 64), mode="nearest")
-    return np.clip(local / (local.std() + 1e-9), -3, 3)
-
-
-def _confidence(downbeat: NDArray[np.float64], place: NDArray[np.int64], meter: int) -> float:
-    """How clearly downbeats stand out against the next best place of the bar."""
-    means = [float(downbeat[place == p].mean()) if np.any(place == p) else -1.0 for p in range(meter)]
-    return float(np.clip((means[0] - max(means[1:])) / 2.0, 0, 1))
+def _near_peak(values: FloatArray, at: NDArray[np.int64]) -> FloatArray:
+    """Highest value within three hops of each place."""
+    padded = np.pad(values, 3)
+    return np.max([padded[at + k] for k in range(7)], axis=0)

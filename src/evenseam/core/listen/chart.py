@@ -5,7 +5,7 @@ Positions are integer samples at the track's own rate. Seconds appear only in `l
 
 import io
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from typing import Any, Self
 
 import numpy as np
@@ -13,14 +13,17 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 1
+CHART_VERSION = 2
+VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]
+_ARRAYS = {"beats": np.int64, "beat_in_bar": np.int16, "features": np.float16, "beat_sure": np.float16,
+           "intensity": np.float16, "voice": np.float16, "lead": np.float16}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A stretch of whole bars that hangs together; sections with the same label are alike."""
+    """A stretch of whole bars that hangs together; sections with the same letter are alike, A' is A varied."""
 
     start_samples: int
     end_samples: int
@@ -37,34 +40,57 @@ class Span:
     score: float
 
 
+@dataclass(frozen=True, slots=True)
+class Confidence:
+    """How sure the chart is, 0 to 1 each: of its beats, the tempo (against half or double), the metre, and beat one."""
+
+    beat: float
+    tempo: float
+    meter: float
+    bar: float
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Chart:
-    """What was heard. `beats`, `beat_in_bar` (0 is the downbeat) and `features` (beats, dimensions) run in parallel.
+    """What was heard. The arrays of one entry a beat run in parallel.
 
-    `features[b]` describes the sound between beat b and the next one, scaled so that plain Euclidean distance between
-    two rows says how different two beats sound.
+    `beats`: samples; `beat_in_bar`: 0 is the downbeat; `features` (beats, dimensions): the sound between a beat and the
+    next one, scaled so that plain Euclidean distance between two rows says how different two beats sound; `beat_sure`:
+    how clearly it is a beat; `intensity`: how full the music is there; `voice` and `lead`: how likely a voice, or any
+    lead, sounds over it; all 0 to 1.
+
+    In free time (`free_time`) there are no bars: each "beat" is a breath point where a phrase may end, and each is its
+    own bar. `meter` is as written: (6, 8) has two beats to the bar, felt as dotted quarters.
     """
 
     rate: int
     n_samples: int
+    free_time: bool
     meter: tuple[int, int]
     tempo_bpm: float
     key: str
     loudness_lufs: float
-    beat_confidence: float
-    bar_confidence: float
+    true_peak_dbtp: float
+    confidence: Confidence
     music_start_samples: int
     music_end_samples: int
+    trim_start_samples: int
+    trim_end_samples: int
+    opening_samples: int
     last_hit_samples: int
     ring_out_end_samples: int
     beats: IntArray
     beat_in_bar: IntArray
     features: FloatArray
+    beat_sure: FloatArray
+    intensity: FloatArray
+    voice: FloatArray
+    lead: FloatArray
     sections: tuple[Section, ...]
     loops: tuple[Span, ...]
 
     def __post_init__(self) -> None:
-        if not (self.beats.size == self.beat_in_bar.size == self.features.shape[0]):
+        if any(getattr(self, name).shape[0] != self.beats.size for name in _ARRAYS):
             raise ListenError("The chart is damaged: its beats and features differ in number. Listen to the track again.")
         if self.beats.size and (np.any(np.diff(self.beats) <= 0) or self.beats[0] < 0 or self.beats[-1] >= self.n_samples):
             raise ListenError("The chart is damaged: its beats are out of order. Listen to the track again.")
@@ -74,23 +100,26 @@ class Chart:
         """Samples of the first beat of each bar."""
         return self.beats[self.beat_in_bar == 0]
 
+    @property
+    def beats_per_bar(self) -> int:
+        """Beats to the bar as felt: dotted quarters in compound metres, one in free time."""
+        if self.free_time:
+            return 1
+        return self.meter[0] // 3 if self.meter[1] == 8 else self.meter[0]
+
     def to_bytes(self) -> bytes:
         """Compact stored form: a compressed .npz with a JSON head."""
         head = {
-            name: getattr(self, name)
-            for name in self.__slots__
-            if name not in ("beats", "beat_in_bar", "features", "sections", "loops")
+            f.name: getattr(self, f.name) for f in fields(self) if f.name not in (*_ARRAYS, "sections", "loops", "confidence")
         }
-        head["sections"] = [asdict(s) for s in self.sections]
+        head |= {"confidence": asdict(self.confidence), "sections": [asdict(s) for s in self.sections]}
         head["loops"] = [asdict(s) for s in self.loops]
         out = io.BytesIO()
         np.savez_compressed(
             out,
             version=np.int64(CHART_VERSION),
             head=np.frombuffer(json.dumps(head).encode(), dtype=np.uint8),
-            beats=self.beats,
-            beat_in_bar=self.beat_in_bar.astype(np.int16),
-            features=self.features.astype(np.float16),
+            **{name: getattr(self, name).astype(kind) for name, kind in _ARRAYS.items()},
         )
         return out.getvalue()
 
@@ -101,61 +130,85 @@ class Chart:
             if int(stored["version"]) != CHART_VERSION:
                 raise ListenError("The chart was made by another version. Listen to the track again.")
             head = json.loads(stored["head"].tobytes())
-            arrays = {
-                "beats": stored["beats"].astype(np.int64),
-                "beat_in_bar": stored["beat_in_bar"].astype(np.int64),
-                "features": stored["features"].astype(np.float32),
-            }
+            whole = ("beats", "beat_in_bar")
+            arrays = {name: stored[name].astype(np.int64 if name in whole else np.float32) for name in _ARRAYS}
         head["meter"] = tuple(head["meter"])
+        head["confidence"] = Confidence(**head["confidence"])
         head["sections"] = tuple(Section(**s) for s in head["sections"])
         head["loops"] = tuple(Span(**s) for s in head["loops"])
         return cls(**head, **arrays)
 
     def to_json(self, elapsed_s: float) -> dict[str, Any]:
-        """The JSON of `evenseam listen --json`: seconds for people, the same as integer samples beside them."""
-        s = self._seconds
-        return {
-            "duration_s": s(self.n_samples),
-            "duration_samples": self.n_samples,
+        """The JSON of `evenseam listen --json`: seconds for people, the same as integer samples beside them.
+
+        In free time `beats` and `downbeats` are empty and `breaths` holds the breath points.
+        """
+        measured = self.beats[:0] if self.free_time else self.beats
+        out: dict[str, Any] = {
             "sample_rate": self.rate,
             "tempo_bpm": round(self.tempo_bpm, 3),
             "meter": list(self.meter),
+            "free_time": self.free_time,
             "key": self.key,
-            "loudness_lufs": round(self.loudness_lufs, 2) if np.isfinite(self.loudness_lufs) else None,
-            "confidence": {"beat": round(self.beat_confidence, 3), "bar": round(self.bar_confidence, 3)},
-            "silence": {"head_s": s(self.music_start_samples), "tail_s": s(self.n_samples - self.music_end_samples)},
-            "silence_samples": {"head": self.music_start_samples, "tail": self.n_samples - self.music_end_samples},
-            "beats": [s(b) for b in self.beats],
-            "beats_samples": [int(b) for b in self.beats],
-            "downbeats": [s(b) for b in self.downbeats],
-            "downbeats_samples": [int(b) for b in self.downbeats],
-            "sections": [
-                {
-                    "start_s": s(x.start_samples),
-                    "end_s": s(x.end_samples),
-                    "label": x.label,
-                    "start_samples": x.start_samples,
-                    "end_samples": x.end_samples,
-                }
-                for x in self.sections
-            ],
-            "last_hit_s": s(self.last_hit_samples),
-            "last_hit_samples": self.last_hit_samples,
-            "ring_out_end_s": s(self.ring_out_end_samples),
-            "ring_out_end_samples": self.ring_out_end_samples,
-            "loops": [
-                {
-                    "start_s": s(x.start_samples),
-                    "end_s": s(x.end_samples),
-                    "bars": x.bars,
-                    "score": round(x.score, 3),
-                    "start_samples": x.start_samples,
-                    "end_samples": x.end_samples,
-                }
-                for x in self.loops
-            ],
+            "loudness_lufs": finite(self.loudness_lufs),
+            "true_peak_dbtp": finite(self.true_peak_dbtp),
+            "confidence": {name: round(value, 3) for name, value in asdict(self.confidence).items()},
+            "sections": [self._in_both(x, label=x.label) for x in self.sections],
+            "loops": [self._in_both(x, bars=x.bars, score=round(x.score, 3)) for x in self.loops],
+            "bars": self._bars(),
+            "voice": [round(float(v), 2) for v in self.voice],
+            "lead": [round(float(v), 2) for v in self.lead],
             "elapsed_s": round(elapsed_s, 3),
+        }
+        for name, at in {
+            "duration": self.n_samples,
+            "opening": self.opening_samples,
+            "last_hit": self.last_hit_samples,
+            "ring_out_start": self.last_hit_samples,
+            "ring_out_end": self.ring_out_end_samples,
+        }.items():
+            out |= {f"{name}_s": self._seconds(at), f"{name}_samples": at}
+        for name, head, tail in (
+            ("silence", self.music_start_samples, self.music_end_samples),
+            ("suggested_trim", self.trim_start_samples, self.trim_end_samples),
+        ):
+            out[name] = {"head_s": self._seconds(head), "tail_s": self._seconds(self.n_samples - tail)}
+            out[f"{name}_samples"] = {"head": head, "tail": self.n_samples - tail}
+        places = {"beats": measured, "downbeats": self.downbeats if measured.size else measured}
+        places["breaths"] = self.beats if self.free_time else self.beats[:0]
+        for name, array in places.items():
+            out |= {name: [self._seconds(b) for b in array], f"{name}_samples": array.tolist()}
+        return out
+
+    def _bars(self) -> list[dict[str, float]]:
+        starts = np.flatnonzero(self.beat_in_bar == 0)
+        if not starts.size:
+            return []
+        counts = np.diff(np.append(starts, self.beats.size))
+        mean = np.add.reduceat(self.intensity[starts[0] :], starts - starts[0]) / counts
+        return [
+            {"start_s": self._seconds(self.beats[k]), "intensity": round(float(v), 3)}
+            for k, v in zip(starts, mean, strict=True)
+        ]
+
+    def _in_both(self, part: Section | Span, **more: Any) -> dict[str, Any]:
+        return {
+            "start_s": self._seconds(part.start_samples),
+            "end_s": self._seconds(part.end_samples),
+            **more,
+            "start_samples": part.start_samples,
+            "end_samples": part.end_samples,
         }
 
     def _seconds(self, samples: int) -> float:
         return round(int(samples) / self.rate, 6)
+
+
+def finite(value: float) -> float | None:
+    """A level to two places, or None for the level of silence."""
+    return round(value, 2) if np.isfinite(value) else None
+
+
+def meter_name(chart: Chart) -> str:
+    """The metre as written, or "free"."""
+    return "free" if chart.free_time else f"{chart.meter[0]}/{chart.meter[1]}"

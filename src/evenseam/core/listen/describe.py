@@ -12,6 +12,8 @@ _TIMBRE_WEIGHT, _CHROMA_WEIGHT, _LEVEL_WEIGHT = 1.0, 1.6, 0.6
 def beat_features(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.float32]:
     """Describe each beat in two halves: timbre (16 bands), harmony (12 pitch classes) and level, (beats, 58)."""
     hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    if not hops.size:
+        return np.zeros((0, 2 * (_BANDS_KEPT + 12 + 1)), dtype=np.float32)
     ends = np.append(hops[1:], min(spec.n_hops, hops[-1] + (hops[-1] - hops[-2] if hops.size > 1 else 50)))
     middles = np.maximum((hops + ends) // 2, hops + 1)
     halves = np.stack([hops, middles], axis=1).ravel()
@@ -33,12 +35,33 @@ def beat_features(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.f
     return described.reshape(hops.size, -1).astype(np.float32)
 
 
+def beat_intensity(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.float32]:
+    """How full the music is on each beat beside the rest of the piece, 0 to 1; level and density of attacks."""
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    if not hops.size:
+        return np.zeros(0, dtype=np.float32)
+    parts = [between_beats(v, hops)[:, 0] for v in (spec.bands.mean(axis=1, keepdims=True), spec.rise[:, None])]
+    scaled = [np.clip((p - np.percentile(p, 2)) / (np.percentile(p, 98) - np.percentile(p, 2) + 1e-6), 0, 1) for p in parts]
+    return (0.7 * scaled[0] + 0.3 * scaled[1]).astype(np.float32)
+
+
+def mean_between(values: NDArray[np.float32], at: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Mean of `values` (steps,) from each place to the next; float32 (places,)."""
+    if not at.size:
+        return np.zeros(0, dtype=np.float32)
+    steps = np.clip(np.rint(at).astype(int), 0, values.size - 1)
+    ends = np.maximum(np.append(steps[1:], min(values.size, steps[-1] + 25)), steps + 1)
+    total = np.concatenate([[0.0], np.cumsum(values, dtype=np.float64)])
+    return ((total[ends] - total[steps]) / (ends - steps)).astype(np.float32)
+
+
 def between_beats(values: NDArray[np.float32], hops: NDArray[np.int64]) -> NDArray[np.float64]:
     """Mean of `values` (hops, d) from each beat to the next; (beats, d)."""
-    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0, dtype=np.float64)])
     ends = np.append(hops[1:], values.shape[0])
     starts = np.minimum(hops + 2, ends - 1)  # the attack itself still holds the end of the sound before
-    return (total[ends] - total[starts]) / np.maximum(ends - starts, 1)[:, None]
+    pairs = np.minimum(np.stack([starts, ends], axis=1).ravel(), values.shape[0] - 1)
+    counts = np.maximum(np.minimum(ends, values.shape[0] - 1) - starts, 1)
+    return np.add.reduceat(values, pairs, axis=0)[::2].astype(np.float64) / counts[:, None]
 
 
 def _spread(values: NDArray[np.float64]) -> float:

@@ -5,25 +5,26 @@ from scipy.ndimage import uniform_filter1d
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import level_db
-from evenseam.core.listen.attacks import attack_rise
+from evenseam.core.listen.attacks import Attacks
 
 _LATEST_SHARE = 0.25
 _FALL_DB = 55.0
 _LIFT_WINDOWS, _LIFT_DB = 9, 1.5  # 10 ms windows
 
 
-def find_ending(mono: Sound, rate: int, music_start: int, music_end: int) -> tuple[int, int]:
-    """Last hit and end of ring-out, in samples.
+def find_ending(mono: Sound, attacks: Attacks, music_start: int, music_end: int) -> tuple[int, int]:
+    """Last hit and end of ring-out, in samples of the mono mix.
 
     The last hit is the last attack that is strong beside the attacks of the piece and after which nothing but decay
     comes. The ring-out ends where the level has fallen 55 dB below the loud parts for good, or with the sound.
     """
-    window = max(1, rate // 100)
+    step, rate = attacks.step, attacks.rate
+    window = max(1, round(rate / 100))
     level = level_db(mono[music_start:music_end], window)
     loud = float(np.percentile(level, 95))
     sounding = np.flatnonzero(level > loud - _FALL_DB)
     ring_out_end = min(music_end, music_start + (int(sounding[-1]) + 2) * window) if sounding.size else music_end
-    rise, step = attack_rise(mono[music_start:ring_out_end], rate)
+    rise = attacks.rise[music_start // step : ring_out_end // step]
     if rise.size < 10:
         return music_start, ring_out_end
     # An attack counts by how fast and how high it brings the level up, so that noise in a fade does not count.

@@ -1,22 +1,28 @@
 """Listening: from sound to chart."""
 
+from pathlib import Path
+
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Audio, Sound
-from evenseam.core.audio.levels import loudness_lufs, sounding_span
+from evenseam.core.audio.decode import Audio, open_stream
+from evenseam.core.audio.levels import sounding_span
 from evenseam.core.errors import ListenError
-from evenseam.core.listen.attacks import snap_to_attacks
+from evenseam.core.listen.attacks import Attacks, find_attacks, snap_to_attacks
 from evenseam.core.listen.bars import BarTrack, find_bars
-from evenseam.core.listen.beats import attack_strength, beat_confidence, even_grid, find_pulses
-from evenseam.core.listen.chart import Chart
-from evenseam.core.listen.describe import beat_features
+from evenseam.core.listen.chart import Chart, Confidence
+from evenseam.core.listen.count_in import end_of_count_in
+from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
+from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear
 from evenseam.core.listen.ending import find_ending
+from evenseam.core.listen.intake import Intake, TakingIn, take_in
 from evenseam.core.listen.key import find_key
+from evenseam.core.listen.phrases import find_breaths
 from evenseam.core.listen.sections import bar_features, find_loops, find_sections, likeness
-from evenseam.core.listen.spectra import Spectra, spectra
+from evenseam.core.listen.spectra import spectra
 
 SHORTEST_S = 1.0
+_FREE_BELOW = 0.25  # beat confidence under which music is taken to be in free time
 
 
 def listen(audio: Audio) -> Chart:
@@ -25,68 +31,113 @@ def listen(audio: Audio) -> Chart:
     Same sound, same chart: nothing here is random, and the order of the channels does not matter.
     Raises: ListenError when it is shorter than a second or silent throughout.
     """
-    if audio.n_samples < SHORTEST_S * audio.rate:
+    return chart_of(take_in(audio.samples, audio.rate))
+
+
+def listen_to_file(path: Path) -> Chart:
+    """Hear an audio file as it is read, so that hours of it need no more memory than their mono mix.
+
+    Raises: AudioUnreadableError, ListenError.
+    """
+    stream = open_stream(path)
+    taking = TakingIn(stream.rate, stream.channels)
+    for block in stream.blocks:
+        taking.push(block)
+    return chart_of(taking.finish())
+
+
+def chart_of(intake: Intake) -> Chart:
+    """The chart of a recording that was taken in. Raises: as `listen`."""
+    if intake.n_samples < SHORTEST_S * intake.rate:
         raise ListenError("The track is shorter than a second; there is nothing to fit. Choose a longer one.")
-    mono = mix_to_mono(audio.samples)
-    start, end = sounding_span(mono, audio.rate)
-    if end - start < audio.rate // 10:
+    rate = intake.mono_rate_hz
+    start, end = sounding_span(intake.mono, rate)
+    if end - start < rate / 10:
         raise ListenError("The track is silent throughout. Check the export and add it again.")
-    spec = spectra(mono, audio.rate)
-    hops_per_s = audio.rate / float(spec.samples_per_hop)
-    music = _only_music(spec, start, end)
-    strength = attack_strength(music)
-    bars = find_bars(music, find_pulses(strength, hops_per_s), hops_per_s) or _no_bars(music, hops_per_s)
-    beats, place = _on_attacks(bars, start // spec.samples_per_hop, mono, audio.rate, spec, (start, end))
+    attacks = find_attacks(intake.mono, rate)
+    spec = spectra(intake.mono, intake.samples_per_mono)
+    heard = hear(spec)
+    hops_per_s = intake.rate / float(spec.samples_per_hop)
+    track = find_bars(heard, hops_per_s)
+    confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
+    free = track is None or confidence.beat < _FREE_BELOW
+    last_hit, ring_out_end = find_ending(intake.mono, attacks, start, end)
+    if track is None or free:
+        mono_per_hop = float(spec.samples_per_hop / intake.samples_per_mono)
+        at, sure = find_breaths(spec, start / mono_per_hop, ring_out_end / mono_per_hop, hops_per_s)
+        at, place = at * mono_per_hop, np.zeros(at.size, dtype=np.int64)
+        meter, per_bar = (1, 4), 1
+    else:
+        track = track.from_to(*((v * intake.samples_per_mono / spec.samples_per_hop) for v in (start, last_hit)))
+        at, place, sure = _on_attacks(track, attacks, float(spec.samples_per_hop / intake.samples_per_mono), (start, end))
+        meter, per_bar = track.meter, track.beats_per_bar
+    beats = _as_samples(at, intake)
     beat_hops = beats / float(spec.samples_per_hop)
     features = beat_features(spec, beat_hops)
-    last_hit, ring_out_end = find_ending(mono, audio.rate, start, end)
-    per_bar, bar_beats = bar_features(features, place, bars.meter)
-    alike, bar_samples = likeness(per_bar), beats[bar_beats]
+    bars, bar_beats = bar_features(features, place, per_bar)
+    alike, bar_samples = likeness(bars), beats[bar_beats]
+    trim_start = max(start, end_of_count_in(intake.mono, rate, at, start))
+    ends = {name: int(_as_samples(np.array([v]), intake)[0]) for name, v in
+            {"start": start, "end": end, "trim": trim_start, "hit": last_hit, "ring": ring_out_end}.items()}  # fmt: skip
+    downbeats = beats[place == 0]
     return Chart(
-        rate=audio.rate,
-        n_samples=audio.n_samples,
-        meter=(bars.meter, 4),
-        tempo_bpm=_tempo_bpm(beats, audio.rate),
+        rate=intake.rate,
+        n_samples=intake.n_samples,
+        free_time=free,
+        meter=meter,
+        tempo_bpm=0.0 if free else _tempo_bpm(beats, intake.rate),
         key=find_key(spec.chroma),
-        loudness_lufs=loudness_lufs(audio),
-        beat_confidence=beat_confidence(strength, bars.hops),
-        bar_confidence=bars.confidence,
-        music_start_samples=start,
-        music_end_samples=end,
-        last_hit_samples=last_hit,
-        ring_out_end_samples=ring_out_end,
+        loudness_lufs=intake.loudness_lufs,
+        true_peak_dbtp=intake.true_peak_dbtp,
+        confidence=confidence,
+        music_start_samples=ends["start"],
+        music_end_samples=ends["end"],
+        trim_start_samples=ends["trim"],
+        trim_end_samples=ends["ring"],
+        opening_samples=next((int(d) for d in downbeats if d >= ends["trim"] - intake.rate // 20), ends["trim"]),
+        last_hit_samples=ends["hit"],
+        ring_out_end_samples=ends["ring"],
         beats=beats,
         beat_in_bar=place,
         features=features,
-        sections=find_sections(alike, bar_samples, ring_out_end),
-        loops=find_loops(alike, bar_samples, ring_out_end),
+        beat_sure=sure,
+        intensity=beat_intensity(spec, beat_hops),
+        voice=mean_between(heard.voice, beat_hops / STEP_HOPS),
+        lead=mean_between(heard.lead, beat_hops / STEP_HOPS),
+        sections=find_sections(alike, bar_samples, ends["ring"]),
+        loops=find_loops(alike, bar_samples, ends["ring"]),
     )
 
 
-def mix_to_mono(samples: Sound) -> Sound:
-    """Mean of the channels; summed in a fixed way, so that swapping them gives the same bits."""
-    return samples[0] if samples.shape[0] == 1 else (samples[0] + samples[1]) * np.float32(0.5)
-
-
-def _no_bars(spec: Spectra, hops_per_s: float) -> BarTrack:
-    """For a recording in which no pulse was found: a plain grid, without any confidence."""
-    grid = even_grid(spec.n_hops, hops_per_s)
-    return BarTrack(grid, np.arange(grid.size, dtype=np.int64) % 4, 4, 0.0)
+def _confidence(track: BarTrack, heard: Hearing) -> Confidence:
+    """From what the ear heard at the beats: of beats, of tempo against half and double, of metre and of beat one."""
+    at = np.clip(track.hops / STEP_HOPS, 0, heard.beat.size - 1)
+    between = heard.beat[np.rint((at[1:] + at[:-1]) / 2).astype(int)]
+    sure = float(track.beat_sure.mean())
+    uneven = abs(float(track.beat_sure[::2].mean()) - float(track.beat_sure[1::2].mean())) if at.size > 1 else 0.0
+    tempo = np.clip(sure - float(between.mean() if between.size else 0.0), 0, 1) * (1 - uneven)
+    meters = heard.meter[at.astype(int)].mean(axis=0)
+    meter = float(meters[track.beats_per_bar - 2] / max(1e-6, meters.sum()))
+    downbeats = track.bar_sure[track.place == 0]
+    return Confidence(sure, float(tempo), meter, float(downbeats.mean()) if downbeats.size else 0.0)
 
 
 def _on_attacks(
-    bars: BarTrack, first_hop: int, mono: Sound, rate: int, spec: Spectra, music: tuple[int, int]
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Beats moved on to their attacks, with their places in the bar; those outside the music are left out."""
-    beats = snap_to_attacks((bars.hops + first_hop) * float(spec.samples_per_hop), mono, rate)
-    inside = (beats >= music[0] - rate // 20) & (beats < music[1])
-    return beats[inside], bars.place[inside]
+    track: BarTrack, attacks: Attacks, mono_per_hop: float, music: tuple[int, int]
+) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float32]]:
+    """Beats moved on to their attacks (samples of the mono mix), their places in the bar and how sure they are.
+
+    Those outside the music are left out, as is one of two that were drawn on to the same attack.
+    """
+    at = snap_to_attacks(track.hops * mono_per_hop, attacks)
+    inside = (at >= music[0] - attacks.rate / 20) & (at < music[1]) & (np.diff(at, prepend=-1e9) > attacks.rate / 50)
+    return at[inside], track.place[inside], track.beat_sure[inside]
 
 
-def _only_music(spec: Spectra, start: int, end: int) -> Spectra:
-    first, last = start // spec.samples_per_hop, end // spec.samples_per_hop + 1
-    part = slice(int(first), int(last))
-    return Spectra(spec.bands[part], spec.chroma[part], spec.flux[part], spec.samples_per_hop)
+def _as_samples(at: NDArray[np.float64], intake: Intake) -> NDArray[np.int64]:
+    """From samples of the mono mix to samples of the recording."""
+    samples = np.rint(np.asarray(at, dtype=np.float64) * float(intake.samples_per_mono)).astype(np.int64)
+    return np.clip(samples, 0, intake.n_samples - 1 if samples.size > 1 else intake.n_samples)
 
 
 def _tempo_bpm(beats: NDArray[np.int64], rate: int) -> float:

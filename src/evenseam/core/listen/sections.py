@@ -9,7 +9,7 @@ from evenseam.core.listen.chart import Section, Span
 
 _KERNEL_BARS = 8
 _MIN_BARS = 4
-_ALIKE = 0.62
+_ALIKE, _THE_SAME = 0.62, 0.75
 _MOST_LOOPS = 8
 
 
@@ -95,7 +95,10 @@ def _boundaries(novelty: NDArray[np.float64]) -> list[int]:
 
 
 def _letters(alike: NDArray[np.float64], cuts: list[int]) -> list[str]:
-    """A part takes the letter of the earlier part it is most like, if it is nearly as like it as it is like itself."""
+    """A part takes the letter of the earlier part it is most like, with a prime for each variation of it (A, A', A'').
+
+    It is the same when nearly every bar of it has its like there, varied when most of it has.
+    """
     spans = list(pairwise(cuts))
 
     def mean(a: tuple[int, int], b: tuple[int, int]) -> float:
@@ -105,9 +108,15 @@ def _letters(alike: NDArray[np.float64], cuts: list[int]) -> list[str]:
     seen: dict[str, tuple[int, int]] = {}
     for span in spans:
         best = max(seen, key=lambda letter: mean(span, seen[letter]), default=None)
-        if best is not None and mean(span, seen[best]) >= _ALIKE:
+        likeness_of_best = mean(span, seen[best]) if best is not None else 0.0
+        if best is not None and likeness_of_best >= _THE_SAME:
             letters.append(best)
+            continue
+        if best is not None and likeness_of_best >= _ALIKE:
+            family = best[0]
+            label = family + "'" * sum(letter[0] == family for letter in seen)
         else:
-            letters.append(chr(ord("A") + min(len(seen), 25)))
-            seen.setdefault(letters[-1], span)
+            label = chr(ord("A") + min(len({letter[0] for letter in seen}), 25))
+        letters.append(label)
+        seen.setdefault(label, span)
     return letters

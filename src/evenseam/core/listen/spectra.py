@@ -3,36 +3,42 @@
 All analysis is of the mono mix at about 22 kHz with a hop of about 10 ms, whatever the rate of the file.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 import scipy.fft
-import scipy.signal
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.listen.intake import ANALYSIS_RATE_HZ
 
-ANALYSIS_RATE_HZ = 22_050
 HOP_SAMPLES = 220  # at the analysis rate: 9.98 ms
 _WINDOW_SAMPLES = 1024
 _N_BANDS = 48
-_CHUNK_HOPS = 4096
+_CHUNK_SAMPLES, _CHUNK_HOPS = 1 << 18, 4096
 _CHROMA_LOW_HZ, _CHROMA_HIGH_HZ = 110.0, 2500.0
+TONE_HOPS = 4  # the tones move slowly: one row for so many hops
+LOWEST_TONE, N_TONES = 33, 60  # MIDI keys: A1 (55 Hz) to G#6 (1661 Hz)
+_TONE_WINDOW_SAMPLES = 4096
+_LEVEL_RMS = 0.1  # every recording is heard at the same level
 
 FloatArray = NDArray[np.float32]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Spectra:
-    """Per-hop descriptions: `bands` (hops, 48) log mel energies, `chroma` (hops, 12), `flux` (hops, 48) rises of `bands`.
+    """Per-hop descriptions: `bands` (hops, 48) log mel energies, `chroma` (hops, 12), `rise` (hops,) of the bands.
 
+    `tones` (ceil(hops / 4), 60) are log energies by semitone, through a window long enough to tell bass notes apart.
     Hop h is centred on `h * samples_per_hop` samples of the original recording (`samples_per_hop` is exact).
     """
 
     bands: FloatArray
     chroma: FloatArray
-    flux: FloatArray
+    rise: FloatArray
+    tones: FloatArray
     samples_per_hop: Fraction
 
     @property
@@ -41,44 +47,69 @@ class Spectra:
         return int(self.bands.shape[0])
 
 
-def to_analysis_rate(mono: Sound, rate: int) -> tuple[Sound, Fraction]:
-    """The recording at about 22 kHz, and how many original samples one analysis sample stands for (exact)."""
-    ratio = Fraction(ANALYSIS_RATE_HZ, rate).limit_denominator(320)
-    if ratio == 1:
-        return mono, Fraction(1)
-    taps = scipy.signal.firwin(
-        16 * max(ratio.numerator, ratio.denominator) + 1, 0.92 / max(ratio.numerator, ratio.denominator)
-    ).astype(np.float32)
-    resampled = scipy.signal.resample_poly(mono, ratio.numerator, ratio.denominator, window=taps)
-    return resampled.astype(np.float32, copy=False), 1 / ratio
-
-
-def spectra(mono: Sound, rate: int) -> Spectra:
-    """Band energies, chroma and band-wise rises of a recording."""
-    signal, samples_per_analysis_sample = to_analysis_rate(mono, rate)
-    half = _WINDOW_SAMPLES // 2
-    n_hops = signal.size // HOP_SAMPLES + 1
-    padded = np.zeros(n_hops * HOP_SAMPLES + _WINDOW_SAMPLES, dtype=np.float32)
-    padded[half : half + signal.size] = signal
-    frames = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW_SAMPLES)[::HOP_SAMPLES][:n_hops]
-    window = np.hanning(_WINDOW_SAMPLES).astype(np.float32)
-    mel, pitch = _mel_weights(), _chroma_weights()
+def spectra(mono: Sound, samples_per_mono: Fraction) -> Spectra:
+    """Band energies, chroma, band-wise rises and tones of a recording taken in at about 22 kHz (see `intake`)."""
+    level = np.float32(_LEVEL_RMS / (_rms(mono) + 1e-6))
+    n_hops = mono.size // HOP_SAMPLES + 1
+    mel, (first_bin, pitch) = _mel_weights(), _chroma_weights()
+    pitched = slice(first_bin, first_bin + pitch.shape[0])
     bands = np.empty((n_hops, _N_BANDS), dtype=np.float32)
     chroma = np.empty((n_hops, 12), dtype=np.float32)
-    for start in range(0, n_hops, _CHUNK_HOPS):
-        part = slice(start, min(start + _CHUNK_HOPS, n_hops))
-        magnitude = np.abs(scipy.fft.rfft(frames[part] * window, axis=1)).astype(np.float32, copy=False)
+    for part, magnitude in _magnitudes(mono, level, _WINDOW_SAMPLES, HOP_SAMPLES, mel.shape[0]):
         bands[part] = np.log1p(20 * (magnitude @ mel))
-        chroma[part] = np.sqrt(magnitude) @ pitch
-    return Spectra(bands, chroma, _rises(bands), HOP_SAMPLES * samples_per_analysis_sample)
+        chroma[part] = np.sqrt(magnitude[:, pitched]) @ pitch
+    return Spectra(bands, chroma, _rise(bands), _tones(mono, level), HOP_SAMPLES * samples_per_mono)
 
 
-def _rises(bands: FloatArray) -> FloatArray:
-    """Rise of each band over two hops against the loudest neighbour band before (Böck and Widmer 2013, SuperFlux)."""
-    before = np.maximum(bands, np.maximum(np.roll(bands, 1, axis=1), np.roll(bands, -1, axis=1)))
-    flux = np.zeros_like(bands)
-    flux[2:] = np.maximum(bands[2:] - before[:-2], 0)
-    return flux
+def _rms(mono: Sound) -> float:
+    """Level of the whole, summed in parts, so that no second copy in double precision is needed."""
+    parts = [np.square(mono[k : k + (1 << 20)], dtype=np.float64).sum() for k in range(0, mono.size, 1 << 20)]
+    return float(np.sqrt(np.sum(parts) / max(1, mono.size)))
+
+
+def _magnitudes(
+    mono: Sound, level: np.float32, window_samples: int, hop_samples: int, n_bins: int
+) -> Iterator[tuple[slice, FloatArray]]:
+    """The lowest bins of spectra centred on every hop, some hundred hops at a time; silence beyond the ends."""
+    n = mono.size // hop_samples + 1
+    half, window = window_samples // 2, np.hanning(window_samples).astype(np.float32) * level
+    at_once = _CHUNK_SAMPLES // hop_samples
+    for start in range(0, n, at_once):
+        part = slice(start, min(start + at_once, n))
+        low, high = part.start * hop_samples - half, (part.stop - 1) * hop_samples + half
+        sound = np.pad(mono[max(0, low) : high], (max(0, -low), max(0, high - mono.size)))
+        frames = np.lib.stride_tricks.sliding_window_view(sound, window_samples)[::hop_samples]
+        bins = scipy.fft.rfft(frames * window, axis=1)[:, :n_bins]
+        yield part, np.sqrt(np.square(bins.real) + np.square(bins.imag))
+
+
+def _rise(bands: FloatArray) -> FloatArray:
+    """Mean rise of all bands over two hops, each against the loudest neighbour before (Böck and Widmer 2013, SuperFlux)."""
+    rise = np.zeros(bands.shape[0], dtype=np.float32)
+    for start in range(2, bands.shape[0], _CHUNK_HOPS):
+        now = bands[start : start + _CHUNK_HOPS]
+        before = bands[start - 2 : start - 2 + now.shape[0]]
+        loudest = np.maximum(before, np.maximum(np.roll(before, 1, axis=1), np.roll(before, -1, axis=1)))
+        rise[start : start + now.shape[0]] = np.maximum(now - loudest, 0).mean(axis=1)
+    return rise
+
+
+def _tones(mono: Sound, level: np.float32) -> FloatArray:
+    """Log energy by semitone every four hops."""
+    hop, weights = TONE_HOPS * HOP_SAMPLES, _tone_weights()
+    tones = np.empty((mono.size // hop + 1, N_TONES), dtype=np.float32)
+    for part, magnitude in _magnitudes(mono, level, _TONE_WINDOW_SAMPLES, hop, weights.shape[0]):
+        tones[part] = np.log1p(5 * (magnitude @ weights))
+    return tones
+
+
+def _tone_weights() -> FloatArray:
+    """(bins, 60) bell around each semitone, never narrower than the spectrum can tell apart."""
+    top_hz = 440 * 2 ** ((LOWEST_TONE + N_TONES - 69) / 12)
+    bins_hz = np.arange(int(top_hz * _TONE_WINDOW_SAMPLES / ANALYSIS_RATE_HZ) + 2) * ANALYSIS_RATE_HZ / _TONE_WINDOW_SAMPLES
+    centre_hz = 440 * 2 ** ((LOWEST_TONE + np.arange(N_TONES) - 69) / 12)
+    width_hz = np.maximum(centre_hz * 0.025, 0.6 * ANALYSIS_RATE_HZ / _TONE_WINDOW_SAMPLES)
+    return np.exp(-0.5 * ((bins_hz[:, None] - centre_hz) / width_hz) ** 2).astype(np.float32)
 
 
 def _mel_weights() -> FloatArray:
@@ -96,10 +127,10 @@ def _mel_weights() -> FloatArray:
     return (weights / weights.sum(axis=0)).astype(np.float32)
 
 
-def _chroma_weights() -> FloatArray:
-    """(513, 12) how much each bin belongs to each pitch class (C first), Gaussian of a semitone's width."""
+def _chroma_weights() -> tuple[int, FloatArray]:
+    """The first bin that counts, and (bins, 12) how much each belongs to each pitch class (C first): a semitone's bell."""
     bins_hz = np.fft.rfftfreq(_WINDOW_SAMPLES, 1 / ANALYSIS_RATE_HZ)
-    usable = (bins_hz >= _CHROMA_LOW_HZ) & (bins_hz <= _CHROMA_HIGH_HZ)
-    semitone = np.where(usable, 12 * np.log2(np.maximum(bins_hz, 1) / 440) + 9, 0)
+    usable = np.flatnonzero((bins_hz >= _CHROMA_LOW_HZ) & (bins_hz <= _CHROMA_HIGH_HZ))
+    semitone = 12 * np.log2(bins_hz[usable] / 440) + 9
     away = (semitone[:, None] - np.arange(12) + 6) % 12 - 6
-    return (np.exp(-0.5 * (away / 0.6) ** 2) * usable[:, None]).astype(np.float32)
+    return int(usable[0]), np.exp(-0.5 * (away / 0.6) ** 2).astype(np.float32)

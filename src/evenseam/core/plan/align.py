@@ -23,6 +23,8 @@ _ATTACK_LEAD_S = 0.004  # an attack begins to rise a little before the beat
 _EARLIEST_S = 0.160
 _STEP_S = 0.002
 _LATE_WEIGHT = 0.12  # of two calm places the one nearer to the beat
+_BREATH_FADE_S = 0.45
+_BREATH_REACH_S = 0.25  # a breath point is known to about a tenth of a second
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +48,29 @@ def find_cut(samples: Sound, rate: int, from_samples: int, to_samples: int, earl
     lead = _best_lead(samples, rate, from_samples, to_samples, half, earliest_s)
     a, b = from_samples - lead, to_samples - lead
     return Cut(a, b, 2 * half, correlation(_window(samples, a, half), _window(samples, b, half)))
+
+
+def find_breath_cut(samples: Sound, rate: int, from_samples: int, to_samples: int) -> Cut:
+    """Cut for a join in free time: a fade as long as a breath, where both sides sound least.
+
+    No beat has to be kept there, so each side looks for its own quietest moment near its breath point, and the incoming
+    side is then laid on the outgoing one by waveform.
+    """
+    half = max(1, min(round(_BREATH_FADE_S * rate / 2), from_samples // 2, to_samples // 2))
+    a, b = (_quietest(samples, rate, at, half) for at in (from_samples, to_samples))
+    b = max(half, b + _best_lag(samples, rate, a, b))
+    return Cut(a, b, 2 * half, correlation(_window(samples, a, half), _window(samples, b, half)))
+
+
+def _quietest(samples: Sound, rate: int, at: int, half: int) -> int:
+    """The middle of the quietest stretch of a fade's length near `at`, inside the recording."""
+    reach = round(_BREATH_REACH_S * rate)
+    low, high = max(half, at - reach), min(samples.shape[1] - half, at + reach)
+    if high <= low:
+        return int(np.clip(at, half, max(half, samples.shape[1] - half)))
+    power = np.square(np.asarray(samples[:, low - half : high + half], dtype=np.float64)).sum(axis=0)
+    total = np.concatenate([[0.0], np.cumsum(power)])
+    return low + int(np.argmin(total[2 * half :] - total[: total.size - 2 * half]))
 
 
 def _window(samples: Sound, centre: int, half: int) -> Sound:

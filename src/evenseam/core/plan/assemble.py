@@ -6,7 +6,7 @@ import numpy as np
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.listen.chart import Chart
-from evenseam.core.plan.align import Cut, find_cut
+from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
 from evenseam.core.plan.joins import Joins, grade
 from evenseam.core.plan.plan import Anchor, Passage, Plan, Seam
 from evenseam.core.plan.search import Route
@@ -18,7 +18,8 @@ _ANCHOR_EVERY_S = 8.0  # stretched music is rendered span by span, so that any m
 
 def assemble(chart: Chart, samples: Sound, joins: Joins, route: Route, target_samples: int) -> Plan:
     """Cut, spread and lay out a route so that it is `target_samples` long exactly."""
-    cuts = [find_cut(samples, chart.rate, int(chart.beats[i]), int(chart.beats[j])) for i, j in route.seams]
+    cut = find_breath_cut if chart.free_time else find_cut
+    cuts = [cut(samples, chart.rate, int(chart.beats[i]), int(chart.beats[j])) for i, j in route.seams]
     spans = _spans(chart, cuts)
     spans, speed = _speed(chart, spans, target_samples)
     passages = _lay_out(chart, spans, speed, target_samples)
@@ -92,4 +93,5 @@ def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int)
         percentile=round(percentile, 2),
         grade=grade(percentile),
         short_bar=bool(np.not_equal(chart.beat_in_bar[i], chart.beat_in_bar[j])),
+        kind="breath" if chart.free_time else "beat",
     )

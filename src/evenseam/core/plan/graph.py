@@ -68,7 +68,7 @@ def usable_bars(chart: Chart) -> Bars:
 
 def seam_edges(chart: Chart, bars: Bars, joins: Joins, hold: int, short_bars: bool) -> Edges:
     """The most promising seams out of every bar, each landing after `hold` bars (or at the ending, if that is nearer)."""
-    shifts = range(chart.meter[0]) if short_bars else range(1)
+    shifts = range(chart.beats_per_bar) if short_bars else range(1)
     rows = [_from_bar(k, shift, chart, bars, joins) for k in range(bars.at.size) for shift in shifts]
     bar_from, bar_to, cost, beat_from, beat_to = (np.concatenate([row[i] for row in rows]) for i in range(5))
     to = np.minimum(bar_to + max(1, hold), bars.end)
@@ -102,15 +102,15 @@ def _from_bar(k: int, shift: int, chart: Chart, bars: Bars, joins: Joins) -> tup
 
 def _beats_of_bar(k: int, chart: Chart, bars: Bars) -> Ints:
     after = bars.first_beat[k + 1] if k + 1 < bars.at.size else chart.beats.size
-    return np.arange(max(1, bars.first_beat[k]), min(after, bars.first_beat[k] + chart.meter[0]))
+    return np.arange(max(1, bars.first_beat[k]), min(after, bars.first_beat[k] + chart.beats_per_bar))
 
 
 def _from_beat(i: int, shift: int, chart: Chart, bars: Bars, joins: Joins) -> tuple[NDArray[np.float64], Ints]:
     """Cost of leaving before beat i for each bar (inf: cannot be), and the beat entered there; both (end + 1,)."""
-    place = (int(chart.beat_in_bar[i]) + shift) % chart.meter[0]
+    place = (int(chart.beat_in_bar[i]) + shift) % chart.beats_per_bar
     after = np.append(bars.first_beat[1:], bars.first_beat[-1] + 1)  # the ending is entered at its downbeat only
     enter = bars.first_beat + place
-    whole = (enter < after) & (np.abs(enter - i) >= _LEAST_MOVE_BARS * chart.meter[0])
+    whole = (enter < after) & (np.abs(enter - i) >= _LEAST_MOVE_BARS * chart.beats_per_bar)
     enter = np.minimum(enter, chart.beats.size - 1)
     cost = _SEAM_COST + _DIFFERENCE_COST * joins.cost[i, enter] + _GRADE_COST * (1 - joins.percentiles(i, enter) / 100) ** 2
     if shift:

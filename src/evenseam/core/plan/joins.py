@@ -5,7 +5,9 @@ from what would have come and what went before from what would have gone before.
 sounds on its two sides are: that is what natural joins (i, i) have too, and what the percentile is taken from.
 """
 
+import io
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +19,7 @@ from evenseam.core.plan.plan import Grade
 _AFTER_WEIGHTS = (1.0, 0.7, 0.5, 0.4)  # beats from the seam on
 _BEFORE_WEIGHTS = (1.0, 0.6, 0.4)  # beats before it, nearest first
 _REPETITION_WEIGHT = 4.0
+_RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
 EVEN_FROM_PCT, FAINT_FROM_PCT = 50.0, 20.0
 
 Matrix = NDArray[np.float32]
@@ -29,6 +32,18 @@ class Joins:
     cost: Matrix
     change: Matrix
     natural_changes: NDArray[np.float32]
+
+    def to_bytes(self) -> bytes:
+        """Stored form: an .npz of half-precision matrices, not packed, so that it is read at once."""
+        out = io.BytesIO()
+        np.savez(out, cost=self.cost.astype(np.float16), change=self.change.astype(np.float16), natural=self.natural_changes)
+        return out.getvalue()
+
+    @classmethod
+    def from_bytes(cls, data: bytes) -> Self:
+        """Inverse of `to_bytes`, to half precision."""
+        with np.load(io.BytesIO(data), allow_pickle=False) as stored:
+            return cls(stored["cost"].astype(np.float32), stored["change"].astype(np.float32), stored["natural"])
 
     def percentile(self, i: int, j: int) -> float:
         """Per cent of the track's natural bar-to-bar joins that are a bigger change than the join (i, j)."""
@@ -54,7 +69,11 @@ def all_joins(chart: Chart) -> Joins:
     apart = _distances(chart.features, chart.features)
     scale = _usual(np.diagonal(apart, 1)) if apart.shape[0] > 1 else 1.0
     cost = _context(apart) / np.float32(scale)
-    cost = cost + _against_repetition(cost, chart.meter[0])
+    if chart.free_time:
+        restless = np.float32(_RESTLESS_WEIGHT) * (1 - chart.beat_sure)
+        cost = cost + restless[:, None] + restless[None, :]
+    else:
+        cost = cost + _against_repetition(cost, chart.beats_per_bar)
     change = _change(chart.features, apart) / np.float32(scale)
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)
     downbeats = downbeats[downbeats > 0]

@@ -9,8 +9,9 @@ from typing import Any, Literal, NamedTuple, Self
 
 from evenseam.core.errors import BriefError
 
-PLAN_VERSION = 1
+PLAN_VERSION = 2
 Grade = Literal["even", "faint", "plain"]
+SeamKind = Literal["beat", "breath"]
 
 
 class Anchor(NamedTuple):
@@ -69,7 +70,8 @@ class Seam:
 
     The fade lies half on either side, before the attack of the beat, which is left whole. `correlation` (-1 to 1) of the
     two sides under the fade chooses its law. `percentile`: of the natural bar-to-bar joins of the track, the share in
-    per cent that are a bigger change than this one.
+    per cent that are a bigger change than this one. `kind`: on a beat, or on a breath point of music in free time, where
+    the fade is as long as a breath.
     """
 
     out_samples: int
@@ -80,6 +82,7 @@ class Seam:
     percentile: float
     grade: Grade
     short_bar: bool
+    kind: SeamKind = "beat"
 
 
 @dataclass(frozen=True, slots=True)

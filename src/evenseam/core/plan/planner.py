@@ -23,19 +23,20 @@ class Planner:
     """Plans for one track. Construction is free; what a track offers is weighed at the first brief and kept.
 
     Parameters: chart: of the track. samples: its sound, float32 (channels, samples) or a memory map of that shape; it
-    is only read around seams.
+    is only read around seams. joins: what was weighed when the track was listened to; weighed here if there is none.
     """
 
-    def __init__(self, chart: Chart, samples: Sound) -> None:
+    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None) -> None:
         if samples.ndim != 2 or samples.shape[1] != chart.n_samples:
             raise BriefError("Chart and sound are not of the same track.")
         self._chart = chart
         self._samples = samples
+        self._weighed = joins
         self._edges: dict[tuple[int, bool], Edges] = {}
 
     @cached_property
     def _joins(self) -> Joins:
-        return all_joins(self._chart)
+        return self._weighed or all_joins(self._chart)
 
     @cached_property
     def _bars(self) -> Bars:

@@ -43,6 +43,7 @@ def _seam_json(s: Seam, rate: int) -> dict[str, Any]:
         "grade": s.grade,
         "percentile": round(s.percentile, 1),
         "short_bar": s.short_bar,
+        "kind": s.kind,
         "out_samples": s.out_samples,
         "source_from_samples": s.source_from_samples,
         "source_to_samples": s.source_to_samples,

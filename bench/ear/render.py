@@ -1,0 +1,161 @@
+"""Pieces to sound, by fluidsynth and a soundfont, made a little different each time, as recordings are."""
+
+import pathlib
+from dataclasses import dataclass
+
+import fluidsynth
+import numpy as np
+import scipy.signal
+
+from ear.piece import Part, Piece
+
+RATE_HZ = 22_050
+FONTS = (
+    ("/usr/share/sounds/sf2/FluidR3_GM.sf2", 0.6),
+    ("/usr/share/sounds/sf2/TimGM6mb.sf2", 0.22),
+    ("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3", 0.18),
+)
+VOWELS_HZ = ((800, 1150, 2900), (350, 2000, 2800), (270, 2140, 2950), (450, 800, 2830), (325, 700, 2700))
+
+
+@dataclass
+class Heard:
+    """A rendered piece: mono sound at 22.05 kHz, and what is true of it (s)."""
+
+    sound: np.ndarray
+    beats_s: np.ndarray
+    downbeats_s: np.ndarray
+    lead_s: list[tuple[float, float]]
+    voice_s: list[tuple[float, float]]
+
+
+class Band:
+    """The synthesisers, one per soundfont, loaded once."""
+
+    def __init__(self) -> None:
+        found = [(f, w) for f, w in FONTS if pathlib.Path(f).exists()]
+        self.weights = np.array([w for _, w in found]) / sum(w for _, w in found)
+        self.synths = []
+        for path, _ in found:
+            synth = fluidsynth.Synth(gain=0.4, samplerate=float(RATE_HZ))
+            self.synths.append((synth, synth.sfload(path)))
+
+    def play(self, piece: Piece, rng: np.random.Generator) -> np.ndarray:
+        """The piece as mono float32."""
+        synth, font = self.synths[rng.choice(len(self.synths), p=self.weights)]
+        synth.system_reset()
+        if rng.random() < 0.3:
+            synth.set_reverb(rng.uniform(0.2, 0.9), rng.uniform(0, 1), rng.uniform(0, 1), rng.uniform(0, 0.8))
+        channels = [c for c in range(16) if c != 9]
+        events: list[tuple[int, int, int, int, int]] = []
+        kit = int(rng.choice([0, 0, 0, 8, 16, 24, 25, 32, 40, 48]))
+        for k, part in enumerate(piece.parts[:15]):
+            channel = 9 if part.program is None else channels[k]
+            synth.program_select(channel, font, 128 if channel == 9 else 0, kit if channel == 9 else part.program)
+            synth.cc(channel, 7, part.volume)
+            synth.cc(channel, 10, part.pan)
+            synth.cc(channel, 91, int(rng.integers(0, 100)))
+            events += _events(piece, part, channel, rng)
+        events.sort(key=lambda e: (e[0], e[1]))
+        out, position = [], 0
+        for at, on, channel, pitch, velocity in events:
+            if at > position:
+                out.append(np.array(synth.get_samples(at - position), dtype=np.int16))
+                position = at
+            if on:
+                synth.noteon(channel, pitch, velocity)
+            else:
+                synth.noteoff(channel, pitch)
+        out.append(np.array(synth.get_samples(int(2.5 * RATE_HZ)), dtype=np.int16))
+        stereo = np.concatenate(out).reshape(-1, 2).astype(np.float32) / 32768
+        return stereo.mean(axis=1)
+
+
+def _events(piece: Piece, part: Part, channel: int, rng: np.random.Generator) -> list[tuple[int, int, int, int, int]]:
+    out = []
+    for on, length, pitch, velocity in part.notes:
+        a = max(0.0, piece.seconds(on) + part.late_s + rng.normal(0, part.jitter_s))
+        b = max(a + 0.03, piece.seconds(on + length) + part.late_s)
+        v = int(np.clip(127 * velocity * rng.uniform(0.88, 1.05), 8, 127))
+        if 0 <= pitch < 128:
+            out.append((int(a * RATE_HZ), 1, channel, int(pitch), v))
+            out.append((int(b * RATE_HZ), 0, channel, int(pitch), 0))
+    return out
+
+
+def hear(piece: Piece, band: Band, rng: np.random.Generator, speech: list[np.ndarray]) -> Heard:
+    """A piece as it might be recorded, with its truth."""
+    sung = [p for p in piece.parts if p.is_voice and rng.random() < 0.7]
+    played = [p for p in piece.parts if p not in sung]
+    sound = band.play(Piece(played, piece.beat_s, piece.downbeat, swing=piece.swing, swing_unit=piece.swing_unit), rng)
+    lead_s = [s for p in piece.parts if p.is_lead for s in _spans(piece, p)]
+    voice_s = [s for p in piece.parts if p.is_voice for s in _spans(piece, p)]
+    for part in sung:
+        sound = _add(sound, sing(piece, part, rng, sound.size), 0, rng.uniform(0.6, 1.4))
+    if speech and rng.random() < 0.12:
+        at = rng.uniform(2, 10)
+        while at < sound.size / RATE_HZ - 8:
+            line = speech[rng.integers(len(speech))]
+            sound = _add(sound, line, int(at * RATE_HZ), rng.uniform(0.5, 2.0))
+            span = (at, at + line.size / RATE_HZ)
+            lead_s.append(span)
+            voice_s.append(span)
+            at = span[1] + rng.uniform(0.5, 8)
+    n = piece.downbeat.size
+    beats = piece.beat_s[:n]
+    return Heard(_as_recorded(sound, rng), beats, beats[piece.downbeat], lead_s, voice_s)
+
+
+def _spans(piece: Piece, part: Part) -> list[tuple[float, float]]:
+    return [(piece.seconds(a), piece.seconds(a + d)) for a, d, _, _ in part.notes]
+
+
+def _add(sound: np.ndarray, other: np.ndarray, at: int, level: float) -> np.ndarray:
+    """`other` laid over `sound` from `at`, at `level` times the music's own level."""
+    out = sound.copy()
+    part = other[: max(0, out.size - at)]
+    scale = level * (np.sqrt(np.mean(sound**2)) + 1e-4) / (np.sqrt(np.mean(other**2)) + 1e-6)
+    out[at : at + part.size] += part * np.float32(scale)
+    return out
+
+
+def sing(piece: Piece, part: Part, rng: np.random.Generator, n: int) -> np.ndarray:
+    """A sung-like line: a buzz with vibrato through the resonances of vowels, a breath of noise as consonants."""
+    out = np.zeros(n, dtype=np.float32)
+    shift = 12 if rng.random() < 0.4 else 0
+    size = rng.uniform(0.9, 1.2)
+    for on, length, pitch, velocity in part.notes:
+        a, b = piece.seconds(on), piece.seconds(on + length)
+        i, m = int(a * RATE_HZ), int((b - a) * RATE_HZ)
+        if m < 400 or i < 0 or i + m > n:
+            continue
+        t = np.arange(m) / RATE_HZ
+        f0 = 440 * 2 ** ((pitch - shift - 69) / 12)
+        wave = 2 * np.pi * f0 * t + 0.012 * f0 * np.sin(2 * np.pi * 5.5 * t) * np.minimum(1, t / 0.3)
+        formants = VOWELS_HZ[rng.integers(len(VOWELS_HZ))]
+        tone = np.zeros(m)
+        for h in range(1, min(30, int(9000 / f0)) + 1):
+            gain = sum(np.exp(-0.5 * ((h * f0 - f * size) / (90 + 0.06 * f)) ** 2) / (1 + k) for k, f in enumerate(formants))
+            tone += (gain + 0.02) / h**0.4 * np.sin(h * wave)
+        tone *= np.minimum(1, t / 0.04) * np.minimum(1, (t[-1] - t) / 0.05)
+        burst = rng.normal(0, 0.5, m) * np.exp(-t / 0.025) * (rng.random() < 0.6)
+        out[i : i + m] += ((tone + burst) * velocity).astype(np.float32)
+    return out
+
+
+def _as_recorded(sound: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """A tilt of the spectrum, a limited band, a little drive or hiss: no two recordings are mastered alike."""
+    if rng.random() < 0.5:
+        tilt = rng.uniform(-0.5, 0.5)
+        sound = scipy.signal.lfilter([1, tilt], [1], sound).astype(np.float32)
+    if rng.random() < 0.2:
+        low, high = sorted(rng.uniform([20, 3000], [150, 9500]))
+        sos = scipy.signal.butter(1, [low, high], "bandpass", fs=RATE_HZ, output="sos")
+        sound = scipy.signal.sosfilt(sos, sound).astype(np.float32)
+    sound = sound / (np.max(np.abs(sound)) + 1e-6)
+    if rng.random() < 0.3:
+        drive = rng.uniform(1.5, 4)
+        sound = np.tanh(drive * sound) / np.tanh(drive)
+    if rng.random() < 0.3:
+        sound = sound + rng.normal(0, 10 ** rng.uniform(-4, -2.3), sound.size)
+    return sound.astype(np.float32)

@@ -1,0 +1,19 @@
+#!/bin/sh
+# Teach the ear anew, with one command: scores are written, rendered and learned from, and the weights put in place.
+# Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 3 GB, an hour and a half on two cores)
+# Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, espeak-ng, and the
+# application's own environment (./check makes it).
+set -eu
+here=$(cd "$(dirname "$0")" && pwd)
+out=${1:-"$here/../.ear"}
+pieces=${2:-900}
+minutes=${3:-75}
+mkdir -p "$out"
+python=${PYTHON:-"$here/../.venv/bin/python"}
+"$python" -m pip install -q -r "$here/ear/requirements.txt"
+export PYTHONPATH="$here:$here/../src" OMP_NUM_THREADS=1
+"$python" -m ear.dataset "$out/set" "$pieces"
+OMP_NUM_THREADS=2 "$python" -m ear.train "$out/set" "$out/ear.onnx" --minutes "$minutes"
+cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
+"$python" -m ear.dataset "$out/aside" 120 --first 5000
+"$python" -m ear.figures "$out/aside"

@@ -1,0 +1,35 @@
+"""A count-in before the music: a few clicks with silence between them, then everything comes in."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.levels import level_db
+
+_FEWEST, _MOST = 2, 9  # clicks: two to two bars of four
+_STEP_UP_DB = 12.0  # the music is so much fuller (median level) than the count before it
+_QUIET_BELOW_DB = 22.0  # between clicks it is so much quieter than the music
+
+
+def end_of_count_in(mono: Sound, rate: float, beats: NDArray[np.float64], start: int) -> int:
+    """Where the music starts after a count-in, in samples of `mono`; `start` when there is none.
+
+    Before that place most of the time is near silence, broken by a click on nearly every beat.
+    """
+    window = round(rate / 100)
+    level = level_db(mono[: int(start + 30 * rate)], window)
+    ahead = beats[beats >= start - rate / 10]
+    for k in range(_MOST, _FEWEST - 1, -1):
+        if k + 8 > ahead.size:
+            continue
+        entry = int(ahead[k])
+        count = level[start // window : entry // window - 1]
+        music = level[entry // window : int(ahead[min(k + 8, ahead.size - 1)]) // window]
+        if not count.size or not music.size:
+            continue
+        usual = float(np.median(music))
+        clicks = [level[max(0, int(b) // window - 3) : int(b) // window + 6].max(initial=-90) for b in ahead[:k]]
+        quiet = float(np.mean(count < usual - _QUIET_BELOW_DB))
+        if np.median(count) < usual - _STEP_UP_DB and quiet > 0.4 and np.mean(np.array(clicks) > np.median(count) + 12) > 0.8:
+            return max(start, entry - round(0.03 * rate))
+    return start

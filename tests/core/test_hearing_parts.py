@@ -1,0 +1,145 @@
+"""The parts of listening, each against what is known."""
+
+import itertools
+
+import numpy as np
+import pyloudnorm
+import pytest
+import scipy.signal
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lufs
+from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
+from evenseam.core.listen._kernels import best_bars
+from evenseam.core.listen.attacks import find_attacks, snap_to_attacks
+from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
+from evenseam.core.listen.sections import find_loops, find_sections, likeness
+from evenseam.core.listen.spectra import spectra
+from tests.synth import play
+
+
+def test_analysis_hops_keep_time_at_every_rate() -> None:
+    for rate in (8_000, 22_050, 44_100, 48_000, 96_000, 192_000):
+        sound = np.zeros(rate * 3, dtype=np.float32)
+        sound[2 * rate : 2 * rate + rate // 100] = 0.5
+        intake = take_in(sound[None], rate)
+        spec = spectra(intake.mono, intake.samples_per_mono)
+        hop = int(spec.rise.argmax())
+        assert hop * float(spec.samples_per_hop) / rate == pytest.approx(2.0, abs=0.03)
+        assert rate / float(spec.samples_per_hop) == pytest.approx(ANALYSIS_RATE_HZ / 220, rel=0.01)
+
+
+def test_beats_move_on_to_the_attack_to_the_millisecond() -> None:
+    rate = 44_100
+    sound = np.random.default_rng(0).normal(0, 1e-4, 10 * rate).astype(np.float32)
+    true = np.arange(1, 9) * rate
+    for at in true:
+        sound[at : at + 4000] += (np.exp(-np.arange(4000) / 800) * np.sin(np.arange(4000) * 0.2) * 0.5).astype(np.float32)
+    found = snap_to_attacks(true + np.array([600, -500, 300, -600, 0, 700, -400, 100], dtype=float), find_attacks(sound, rate))
+    assert np.abs(found - true).max() < 0.004 * rate
+
+
+def test_sections_and_loops_follow_the_likeness_of_bars() -> None:
+    rng = np.random.default_rng(4)
+    a, b = rng.normal(0, 1, (8, 40)), rng.normal(3, 1, (8, 40))
+    bars = np.concatenate([a, b, a, a]).astype(np.float32) + rng.normal(0, 0.02, (32, 40)).astype(np.float32)
+    alike = likeness(bars)
+    starts = np.arange(32) * 1000
+    sections = find_sections(alike, starts, 32_000)
+    assert [s.label for s in sections][:3] == ["A", "B", "A"]
+    assert sections[1].start_samples == 8_000
+    loops = find_loops(alike, starts, 32_000)
+    assert {loop.bars for loop in loops} <= {2, 4, 8, 16}
+    assert any(loop.bars == 8 for loop in loops)
+    assert all(loop.end_samples - loop.start_samples == 1000 * loop.bars for loop in loops)
+    assert find_sections(likeness(np.empty((0, 4), np.float32)), np.empty(0, np.int64), 0) == ()
+
+
+@settings(max_examples=15, deadline=None)
+@given(
+    st.lists(st.integers(1, 40_000), min_size=1, max_size=6), st.sampled_from([8_000, 22_050, 44_100, 48_000, 96_000, 192_000])
+)
+def test_a_recording_is_taken_in_the_same_however_it_is_cut(sizes: list[int], rate: int) -> None:
+    rng = np.random.default_rng(sum(sizes))
+    sound = rng.normal(0, 0.1, (2, sum(sizes))).astype(np.float32)
+    whole, taking, peaks = take_in(sound, rate), TakingIn(rate, 2), PeaksMaker(rate)
+    at = 0
+    for size in sizes:
+        taking.push(sound[:, at : at + size])
+        peaks.push(sound[:, at : at + size])
+        at += size
+    parts = taking.finish()
+    np.testing.assert_allclose(parts.mono, whole.mono, atol=1e-6)
+    assert parts.n_samples == whole.n_samples == sum(sizes)
+    assert parts.loudness_lufs == pytest.approx(whole.loudness_lufs, abs=0.01)
+    assert parts.true_peak_dbtp == pytest.approx(whole.true_peak_dbtp, abs=0.3)
+    assert peaks.finish() == peaks_dat(sound, rate)
+    reference = scipy.signal.resample_poly(sound.mean(axis=0), 1, 1)
+    assert abs(parts.mono.size * float(parts.samples_per_mono) - reference.size) <= float(parts.samples_per_mono) + 1
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000])
+def test_loudness_is_that_of_the_standard(rate: int) -> None:
+    sound = play(bars=8, rate=rate).audio.samples
+    sound = np.concatenate([sound * 0.02, sound], axis=1)  # a quiet part, for the relative gate
+    by_package = pyloudnorm.Meter(rate).integrated_loudness(sound.T.astype(np.float64))
+    assert loudness_lufs(sound, rate) == pytest.approx(by_package, abs=0.05)
+    t = np.arange(5 * rate) / rate
+    tone = (10 ** (-20 / 20) * np.sin(2 * np.pi * 997 * t)).astype(np.float32)
+    assert loudness_lufs(np.stack([tone, tone]), rate) == pytest.approx(-20.0, abs=0.1)
+    assert LoudnessMeter(rate, 1).integrated_lufs() == float("-inf")
+
+
+def test_a_true_peak_between_samples_is_found() -> None:
+    n = np.arange(48_000)
+    fade = np.clip(np.minimum(n, n[::-1]) / 4000, 0, 1)
+    tone = (0.5 * fade * np.sin(2 * np.pi * n / 4 + np.pi / 4)).astype(np.float32)[None]  # its samples only show 0.354
+    meter = TruePeakMeter(48_000, 1)
+    for part in np.array_split(tone, 7, axis=1):
+        meter.push(part)
+    assert 20 * np.log10(np.abs(tone).max()) == pytest.approx(-9.03, abs=0.01)
+    assert meter.dbtp() == pytest.approx(-6.02, abs=0.1)
+    assert TruePeakMeter(48_000, 1).dbtp() == float("-inf")
+
+
+@pytest.mark.kernels
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000))
+def test_the_best_bars_are_the_best_of_all(seed: int) -> None:
+    """Against every chain of beats there is, in a space small enough to try them all."""
+    rng = np.random.default_rng(seed)
+    n, shortest, longest, slip, other = 14, 2, 4, 1.3, 0.7
+    beat, downbeat = rng.normal(0, 1.5, (2, n)).astype(np.float32)
+    meters, bonus = np.array([2, 3]), np.array([0.2, -0.1], np.float32)
+    first_of = np.array([0, 2, 5])
+    change = (0.8 * np.abs(np.subtract.outer(np.arange(3), np.arange(3)))).astype(np.float32)
+
+    def worth(t: int, s: int) -> float:
+        return float(downbeat[t] + bonus[0 if s == 0 else 1]) if s in (0, 2) else float(beat[t])
+
+    def after(s: int) -> list[tuple[int, float]]:
+        m = 0 if s < 2 else 1
+        head, size = first_of[m], meters[m]
+        onward = [(s + 1, 0.0)] if s + 1 < head + size else [(int(head), 0.0)]
+        return onward + [(int(first_of[k]), slip + (other if k != m else 0.0)) for k in range(2)]
+
+    def best_from(t: int, j: int, s: int) -> float:
+        value = 0.0 if t >= n - longest else -1e9
+        for k in range(3):
+            u = t + shortest + k
+            if u < n:
+                for s2, cost in after(s):
+                    value = max(value, worth(u, s2) - cost - float(change[k, j]) + best_from(u, k, s2))
+        return value
+
+    starts = [(t, j, s) for t in range(longest) for j in range(3) for s in range(5) if t - shortest - j < 0]
+    truth = max(worth(t, s) + best_from(t, j, s) for t, j, s in starts)
+    free = np.array([-1, 0, 0], dtype=np.int64)
+    found = best_bars(
+        beat, downbeat, shortest, longest, change, first_of, bonus, np.float32(slip), np.float32(other), np.float32(1e9), free
+    )
+    total = worth(int(found[0, 0]), int(found[0, 2]))
+    for (_, j, s), (u, k, s2) in itertools.pairwise(found):
+        total += worth(int(u), int(s2)) - float(change[k, j]) - min(c for x, c in after(int(s)) if x == s2)
+    assert total == pytest.approx(truth, abs=1e-3)

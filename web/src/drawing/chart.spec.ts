@@ -1,0 +1,29 @@
+import type { Chart } from '@/api/client'
+import { describe, expect, it } from 'vitest'
+import { howSure, inWords, likelySpans, tempoAndMeter } from './chart'
+
+const chart = {
+  rate: 10,
+  beats: [0, 10, 20, 30, 40, 50, 60],
+  ring_out_end_samples: 80,
+  free_time: false,
+  tempo_bpm: 118.02,
+  meter: '6/8',
+  confidence: { beat: 0.9, tempo: 0.6, meter: 0.8, bar: 0.2 },
+} as unknown as Chart
+
+describe('a chart in words and spans', () => {
+  it('joins likely beats across one doubtful beat and leaves single ones out', () => {
+    expect(likelySpans(chart, [0.9, 0.9, 0.1, 0.8, 0.1, 0.1, 0.9])).toEqual([{ startS: 0, endS: 4 }])
+    expect(likelySpans(chart, [0, 0, 0, 0, 0, 0.6, 0.6])).toEqual([{ startS: 5, endS: 8 }])
+  })
+  it('says how sure each part is', () => {
+    expect(inWords(0.5)).toBe('fairly sure')
+    expect(howSure(chart)).toContain('beat one: unsure (20 %)')
+    expect(howSure({ ...chart, free_time: true })).toContain('breathes')
+  })
+  it('names tempo and metre, or free time', () => {
+    expect(tempoAndMeter(chart)).toBe('118.0 bpm, 6/8')
+    expect(tempoAndMeter({ ...chart, free_time: true })).toBe('free time')
+  })
+})

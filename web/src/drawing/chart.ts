@@ -1,0 +1,52 @@
+/** What a chart says, in the words and spans that are shown. */
+import type { Chart } from '@/api/client'
+
+const VOICE_FROM = 0.5
+const LEAST_BEATS = 2
+
+export interface MarkedSpan {
+  startS: number
+  endS: number
+}
+
+/** Spans of beats whose likelihood is at least a half, gaps of one beat closed, single beats left out. */
+export function likelySpans(chart: Chart, likelihood: number[]): MarkedSpan[] {
+  const ends = [...chart.beats.slice(1), chart.ring_out_end_samples]
+  const spans: { first: number; last: number }[] = []
+  likelihood.forEach((value, i) => {
+    if (value < VOICE_FROM) return
+    const open = spans.at(-1)
+    if (open && i - open.last <= 2) open.last = i
+    else spans.push({ first: i, last: i })
+  })
+  return spans
+    .filter((s) => s.last - s.first + 1 >= LEAST_BEATS)
+    .map((s) => ({ startS: chart.beats[s.first]! / chart.rate, endS: ends[s.last]! / chart.rate }))
+}
+
+/** "sure", "fairly sure" or "unsure", for a confidence of 0 to 1. */
+export function inWords(confidence: number): string {
+  if (confidence >= 0.75) return 'sure'
+  return confidence >= 0.45 ? 'fairly sure' : 'unsure'
+}
+
+/** The chart's tempo and metre on one line. */
+export function tempoAndMeter(chart: Chart): string {
+  return chart.free_time ? 'free time' : `${chart.tempo_bpm.toFixed(1)} bpm, ${chart.meter}`
+}
+
+/** How sure the chart is, part by part, for a tooltip. */
+export function howSure(chart: Chart): string {
+  if (chart.free_time) return 'No steady beat was heard: seams go where the music breathes.'
+  const c = chart.confidence
+  return [
+    `Beats: ${inWords(c.beat)} (${pct(c.beat)})`,
+    `tempo: ${inWords(c.tempo)} (${pct(c.tempo)})`,
+    `metre: ${inWords(c.meter)} (${pct(c.meter)})`,
+    `beat one: ${inWords(c.bar)} (${pct(c.bar)})`,
+  ].join(', ')
+}
+
+function pct(share: number): string {
+  return `${Math.round(100 * share)} %`
+}
