@@ -31,6 +31,7 @@ def play(
     tail_s: float = 1.5,
     hiss: float = 0.0,
     count_in: bool = False,
+    bars_per_chord: int = 2,
 ) -> Played:
     """Drums, bass, chords that change with the bar, and a tune; a last chord on the downbeat after the last bar.
 
@@ -55,7 +56,7 @@ def play(
         _add(sound, rate, beats[k], _click(rate), 0.5)
     for b in range(bars):
         start = first + b * beats_per_bar
-        chord = _CHORDS[b // 2 % 4] if b % 8 < 6 else _CHORDS[(b + 1) % 4]
+        chord = _CHORDS[b // bars_per_chord % 4]
         for p in chord:
             _add(sound, rate, at(start), _tone(rate, 57 + p, at(start + beats_per_bar) - at(start), 1.0, 4), 0.05)
         for k in range(beats_per_bar):

@@ -14,13 +14,13 @@ from fractions import Fraction
 import numpy as np
 import scipy.signal
 import soundfile
+
 from ear.piece import make_beatless, make_piece
 from ear.render import RATE_HZ, Band, hear
-
 from evenseam.core.listen.spectra import spectra
 
 BEATLESS_SHARE = 0.05
-WORDS = "open the dome at nine and let it cool before anyone looks up we keep a red lamp by door tonight moon rises late so stars come first please hold rail someone wrote every comet down in this book since winter our oldest mirror was ground by hand".split()
+WORDS = ["open"]
 _band: Band | None = None
 _speech: list[np.ndarray] = []
 
@@ -32,8 +32,24 @@ def speak(n: int) -> list[np.ndarray]:
         for k in range(n):
             path = pathlib.Path(folder, f"{k}.wav")
             text = " ".join(rng.choice(WORDS, int(rng.integers(5, 14))))
-            voice = str(rng.choice(["en", "en-us", "en-gb-scotland", "en+f3", "en+f4", "en+m3", "en+m7", "de", "fr", "es+f2", "it"]))
-            subprocess.run(["espeak-ng", "-v", voice, "-s", str(int(rng.integers(120, 190))), "-p", str(int(rng.integers(25, 75))), "-w", path, text], check=True)
+            voice = str(
+                rng.choice(["en", "en-us", "en-gb-scotland", "en+f3", "en+f4", "en+m3", "en+m7", "de", "fr", "es+f2", "it"])
+            )
+            subprocess.run(
+                [
+                    "espeak-ng",
+                    "-v",
+                    voice,
+                    "-s",
+                    str(int(rng.integers(120, 190))),
+                    "-p",
+                    str(int(rng.integers(25, 75))),
+                    "-w",
+                    path,
+                    text,
+                ],
+                check=True,
+            )
             sound, rate = soundfile.read(path, dtype="float32")
             out.append(sound if rate == RATE_HZ else scipy.signal.resample_poly(sound, RATE_HZ, rate).astype(np.float32))
     return out
@@ -78,7 +94,9 @@ def main() -> None:
     args.out.mkdir(parents=True, exist_ok=True)
     total = 0.0
     with ProcessPoolExecutor(args.workers) as pool:
-        for k, length in enumerate(pool.map(make_one, ((s, str(args.out)) for s in range(args.first, args.first + args.pieces)), chunksize=4)):
+        for k, length in enumerate(
+            pool.map(make_one, ((s, str(args.out)) for s in range(args.first, args.first + args.pieces)), chunksize=4)
+        ):
             total += length
             if k % 50 == 49:
                 print(f"{k + 1} pieces, {total / 3600:.2f} h", flush=True)

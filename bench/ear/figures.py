@@ -13,7 +13,7 @@ import numpy as np
 
 from evenseam.core.listen.bars import find_bars
 from evenseam.core.listen.ear import hear
-from evenseam.core.listen.spectra import Spectra
+from evenseam.core.listen.spectra import Spectra, _rise
 
 HOPS_PER_S = 22_050 / 220
 
@@ -48,8 +48,10 @@ def main() -> None:
 
 def _figures(piece: dict[str, np.ndarray]) -> tuple[float, ...]:
     bands = piece["bands"].astype(np.float32)
-    heard = hear(Spectra(bands, bands[:, :12], bands[:, 0], piece["tones"].astype(np.float32), Fraction(220)))
-    track = find_bars(heard, HOPS_PER_S)
+    spec = Spectra(bands, bands[:, :12], _rise(bands), piece["tones"].astype(np.float32), Fraction(220))
+    heard = hear(spec)
+    opening = int(np.argmax(bands.mean(axis=1) > 0.3))
+    track = find_bars(spec, heard, HOPS_PER_S, opening)
     if track is None:
         return (np.nan,) * 5
     sure = float(track.beat_sure.mean())

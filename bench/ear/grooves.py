@@ -49,8 +49,16 @@ FOUR: dict[str, tuple[int, float, dict[int, str]]] = {
     "break_fast": (4, 1.5, {KICK: "x.........x.....", SNARE: "....X.......X..o", HAT: "x.x.x.x.xxx.x.x."}),
     "bossa": (4, 2, {KICK: "x..xx..xx..xx..x", STICK: "x..x..x...x..x..", HAT: "x.x.x.x."}),
     "samba": (4, 1.5, {KICK: "x..xx..xx..xx..x", SNARE: "ox.xox.xoxx.oxxo", SPLASH: "..?."}),
-    "latin": (4, 2, {CONGA_MUTE: "x.o.x.o.", CONGA_HI: "....x.......x...", CONGA_LO: "......xx......xx", COWBELL: "x...x.x.x...x.x."}),
-    "clave": (4, 1.5, {CLAVES: "x..x..x...x.x...", CONGA_LO: "......x.......xx", MARACAS: "x.x.x.x.", KICK: "...x..x....x..x."}),
+    "latin": (
+        4,
+        2,
+        {CONGA_MUTE: "x.o.x.o.", CONGA_HI: "....x.......x...", CONGA_LO: "......xx......xx", COWBELL: "x...x.x.x...x.x."},
+    ),
+    "clave": (
+        4,
+        1.5,
+        {CLAVES: "x..x..x...x.x...", CONGA_LO: "......x.......xx", MARACAS: "x.x.x.x.", KICK: "...x..x....x..x."},
+    ),
     "reggae": (4, 1.5, {KICK: "........X.......", STICK: "........x.......", HAT: "x.x.x.x."}),
     "steppers": (4, 1, {KICK: "X...X...X...X...", STICK: "........x.......", HAT: "..x...x."}),
     "ska": (4, 1.5, {KICK: "x.......x.......", SNARE: "....X.......X...", HAT: "..x...x...x...x."}),
@@ -81,7 +89,14 @@ FOUR: dict[str, tuple[int, float, dict[int, str]]] = {
 
 def groups_of(n_beats: int, rng: np.random.Generator) -> list[int]:
     """How a bar of so many beats falls into groups of two and three (its inner stresses)."""
-    choices = {2: [[2]], 3: [[3]], 4: [[2, 2], [4]], 5: [[3, 2], [2, 3]], 6: [[3, 3], [2, 2, 2]], 7: [[4, 3], [3, 4], [2, 2, 3]]}
+    choices = {
+        2: [[2]],
+        3: [[3]],
+        4: [[2, 2], [4]],
+        5: [[3, 2], [2, 3]],
+        6: [[3, 3], [2, 2, 2]],
+        7: [[4, 3], [3, 4], [2, 2, 3]],
+    }
     options = choices[n_beats]
     return options[rng.integers(len(options))]
 
@@ -159,7 +174,12 @@ def vary(groove: Groove, rng: np.random.Generator) -> Groove:
         if rng.random() < 0.3:
             k = rng.integers(1, pattern.size)
             pattern[k] = 0.0 if pattern[k] else (0.5 if drum != KICK or k % groove.sub else 0.7)
-    swaps = {HAT: [RIDE, TAMB, MARACAS, CABASA, PEDAL, WOOD_HI], SNARE: [SNARE_2, STICK, CLAP, CONGA_HI], KICK: [35, 43, 64], RIDE: [HAT, BELL]}
+    swaps = {
+        HAT: [RIDE, TAMB, MARACAS, CABASA, PEDAL, WOOD_HI],
+        SNARE: [SNARE_2, STICK, CLAP, CONGA_HI],
+        KICK: [35, 43, 64],
+        RIDE: [HAT, BELL],
+    }
     for drum in list(lines):
         if drum in swaps and rng.random() < 0.2:
             lines[int(rng.choice(swaps[drum]))] = lines.pop(drum)

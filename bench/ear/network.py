@@ -33,8 +33,12 @@ class Ear(nn.Module):
     def __init__(self, drop: float = 0.1) -> None:
         super().__init__()
         self.front = nn.Sequential(
-            nn.Conv2d(1, 16, 5, stride=(2, 3), padding=(2, 1), bias=False), nn.BatchNorm2d(16), nn.ELU(),
-            nn.Conv2d(16, 24, 3, stride=(1, 2), padding=1, bias=False), nn.BatchNorm2d(24), nn.ELU(),
+            nn.Conv2d(1, 16, 5, stride=(2, 3), padding=(2, 1), bias=False),
+            nn.BatchNorm2d(16),
+            nn.ELU(),
+            nn.Conv2d(16, 24, 3, stride=(1, 2), padding=1, bias=False),
+            nn.BatchNorm2d(24),
+            nn.ELU(),
         )
         self.tones = nn.Sequential(nn.Conv1d(N_TONES, 32, 3, padding=1, bias=False), nn.BatchNorm1d(32), nn.ELU())
         self.join = nn.Conv1d(24 * (N_BANDS // 6) + 32, WIDTH, 1)

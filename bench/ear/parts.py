@@ -69,13 +69,20 @@ def near(pitch_class: int, centre: int) -> int:
 
 def _spans(bar: Bar, push: float) -> list[tuple[float, float, Chord]]:
     ends = [c.at for c in bar.chords[1:]] + [bar.n_beats]
-    return [(c.at - (push if bar.start or c.at else 0), e - (push if e < bar.n_beats or push else 0), c) for c, e in zip(bar.chords, ends, strict=True)]
+    return [
+        (c.at - (push if bar.start or c.at else 0), e - (push if e < bar.n_beats or push else 0), c)
+        for c, e in zip(bar.chords, ends, strict=True)
+    ]
 
 
 def bass_kinds(sub: int) -> list[str]:
     """Bass styles that sit well on so many steps a beat."""
     shared = ["root", "root", "fifths", "fifths", "walk", "beats", "drawn", "drawn", "riff", "riff", "pedal"]
-    return shared + (["eighths", "eighths", "octaves", "dotted", "bossa", "sixteenths"] if sub != 3 else ["boogie", "boogie", "walk", "walk", "shuffled"])
+    return shared + (
+        ["eighths", "eighths", "octaves", "dotted", "bossa", "sixteenths"]
+        if sub != 3
+        else ["boogie", "boogie", "walk", "walk", "shuffled"]
+    )
 
 
 def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
@@ -89,26 +96,50 @@ def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
             notes.append((a, (b - a) * (1.0 if rng.random() < 0.8 else 0.6), root, 0.85))
     elif kind == "fifths":
         at = 0
-        for g, size in enumerate(bar.groups if len(bar.groups) > 1 or bar.n_beats > 4 else (2,) * (bar.n_beats // 2) + (1,) * (bar.n_beats % 2)):
+        for g, size in enumerate(
+            bar.groups if len(bar.groups) > 1 or bar.n_beats > 4 else (2,) * (bar.n_beats // 2) + (1,) * (bar.n_beats % 2)
+        ):
             c = bar.chord_at(at)
-            notes.append((at, size * 0.6, near(c.root, centre) + (0 if g % 2 == 0 or c.at == at else -5), 0.9 if at == 0 else 0.75))
+            notes.append(
+                (at, size * 0.6, near(c.root, centre) + (0 if g % 2 == 0 or c.at == at else -5), 0.9 if at == 0 else 0.75)
+            )
             at += size
     elif kind in ("walk", "beats"):
         for beat in range(bar.n_beats):
             c = bar.chord_at(beat)
             root = near(c.root, centre)
-            step = 0 if kind == "beats" or beat in [x.at for x in bar.chords] else int(rng.choice([*c.intervals, c.intervals[1], 7, -5, 2, 9]))
+            step = (
+                0
+                if kind == "beats" or beat in [x.at for x in bar.chords]
+                else int(rng.choice([*c.intervals, c.intervals[1], 7, -5, 2, 9]))
+            )
             notes.append((beat, 0.9, root + step, 0.8))
             if kind == "walk" and rng.random() < 0.1:
                 notes.append((beat + half, 0.3, root + step, 0.55))
     elif kind in ("eighths", "octaves", "dotted", "sixteenths", "shuffled"):
-        per = {"eighths": [0, 0.5], "octaves": [0, 0.5], "dotted": [0, 0.75], "sixteenths": [0, 0.5, 0.75], "shuffled": [0, 2 / 3]}[kind]
+        per = {
+            "eighths": [0, 0.5],
+            "octaves": [0, 0.5],
+            "dotted": [0, 0.75],
+            "sixteenths": [0, 0.5, 0.75],
+            "shuffled": [0, 2 / 3],
+        }[kind]
         for beat in range(bar.n_beats):
             c = bar.chord_at(beat)
             for k, at in enumerate(per):
-                notes.append((beat + at, 0.4, near(c.root, centre) + (12 if kind == "octaves" and k else 0), 0.8 - 0.15 * (k > 0)))
+                notes.append(
+                    (beat + at, 0.4, near(c.root, centre) + (12 if kind == "octaves" and k else 0), 0.8 - 0.15 * (k > 0))
+                )
     elif kind == "boogie":
-        line = style.once(("boogie", section), lambda: [(0, 4, 7, 9, 10, 9, 7, 4), (0, 0, 7, 7, 9, 9, 7, 7), (0, 12, 10, 12, 7, 12, 10, 7), (0, 0, 4, 4, 7, 7, 9, 9)][rng.integers(4)])
+        line = style.once(
+            ("boogie", section),
+            lambda: [
+                (0, 4, 7, 9, 10, 9, 7, 4),
+                (0, 0, 7, 7, 9, 9, 7, 7),
+                (0, 12, 10, 12, 7, 12, 10, 7),
+                (0, 0, 4, 4, 7, 7, 9, 9),
+            ][rng.integers(4)],
+        )
         for beat in range(bar.n_beats):
             c = bar.chord_at(beat)
             notes.append((beat, 0.5, near(c.root, centre) + line[2 * beat % 8], 0.85))
@@ -122,16 +153,43 @@ def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
         on = style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.4, 1.0))
         on = np.array(on)
         on[0] = style.once((kind, section, "one"), lambda: rng.random() < 0.85)
-        tones = style.once((kind, section, "tones", bar.n_beats), lambda: rng.choice([0, 0, 0, 7, 12, -5, 10, 3, 5], weight.size))
+        tones = style.once(
+            (kind, section, "tones", bar.n_beats), lambda: rng.choice([0, 0, 0, 7, 12, -5, 10, 3, 5], weight.size)
+        )
         steps = np.flatnonzero(on)
         for k, s in enumerate(steps):
             until = steps[k + 1] if k + 1 < steps.size else weight.size
-            tone = 0 if s == 0 or kind == "drawn" and rng.random() < 0.7 else int(np.array(tones)[s])
-            notes.append((s / style.sub, (until - s) / style.sub * 0.8, near(bar.chord_at(s / style.sub).root, centre) + tone, 0.6 + 0.3 * weight[s]))
+            tone = 0 if s == 0 or (kind == "drawn" and rng.random() < 0.7) else int(np.array(tones)[s])
+            notes.append(
+                (
+                    s / style.sub,
+                    (until - s) / style.sub * 0.8,
+                    near(bar.chord_at(s / style.sub).root, centre) + tone,
+                    0.6 + 0.3 * weight[s],
+                )
+            )
     return [(bar.start + a, d, p, v) for a, d, p, v in notes]
 
 
-COMP_KINDS = ["pad", "pad", "long", "chops", "backbeat", "offbeat", "eighths", "drawn", "drawn", "drawn", "arpeggio", "arpeggio", "alberti", "oompah", "charleston", "strum", "stabs"]
+COMP_KINDS = [
+    "pad",
+    "pad",
+    "long",
+    "chops",
+    "backbeat",
+    "offbeat",
+    "eighths",
+    "drawn",
+    "drawn",
+    "drawn",
+    "arpeggio",
+    "arpeggio",
+    "alberti",
+    "oompah",
+    "charleston",
+    "strum",
+    "stabs",
+]
 
 
 def voicing(chord: Chord, centre: int, n: int = 4) -> list[int]:
@@ -177,21 +235,25 @@ def comp(kind: str, bar: Bar, style: Style, section: str, centre: int) -> list[N
         at = style.once((kind, section), lambda: rng.integers(0, bar.n_beats * sub) / sub)
         chord(min(float(at), bar.n_beats - 0.5), 0.4, 0.85)
     elif kind in ("arpeggio", "alberti"):
-        shape = style.once((kind, section), lambda: [(0, 1, 2, 3), (0, 2, 1, 2), (3, 2, 1, 0), (0, 1, 2, 1), (0, 2, 3, 2)][rng.integers(5)])
+        shape = style.once(
+            (kind, section), lambda: [(0, 1, 2, 3), (0, 2, 1, 2), (3, 2, 1, 0), (0, 1, 2, 1), (0, 2, 3, 2)][rng.integers(5)]
+        )
         step = style.once((kind, section, "step"), lambda: 1 / 3 if sub == 3 else float(rng.choice([0.5, 0.5, 0.25, 1.0])))
         for k in range(round(bar.n_beats / step)):
             tones = voicing(bar.chord_at(k * step), centre)
             out.append((bar.start + k * step, step * 0.95, tones[shape[k % 4] % len(tones)], 0.72 if k % 4 == 0 else 0.58))
     else:
         weight = step_weights(bar.n_beats, list(bar.groups), sub)
-        on = np.array(style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.3, 0.9)))
+        on = np.array(
+            style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.3, 0.9))
+        )
         for s in np.flatnonzero(on):
             chord(s / sub, 0.4, 0.5 + 0.3 * weight[s])
     return out
 
 
 def lead(bars: list[Bar], style: Style, centre: int, density: float) -> list[Note]:
-    """A melody over a phrase of bars: a motif of one or two bars, repeated, moved along, answered; some start with a pick-up."""
+    """A melody over a phrase of bars: a motif of one or two bars, repeated, moved, answered; some start with a pick-up."""
     rng, sub = style.rng, style.sub
     span = 2 if len(bars) > 1 and rng.random() < 0.6 else 1
     n_steps = sum(b.n_beats for b in bars[:span]) * sub

@@ -7,7 +7,16 @@ import numpy as np
 from ear import grooves
 from ear.parts import COMP_KINDS, SCALES, Bar, Chord, Note, Style, bass, bass_kinds, comp, lead, near
 
-TRIADS = {"maj": (0, 4, 7), "min": (0, 3, 7), "7": (0, 4, 7, 10), "m7": (0, 3, 7, 10), "maj7": (0, 4, 7, 11), "sus": (0, 5, 7), "5": (0, 7, 12), "dim": (0, 3, 6)}
+TRIADS = {
+    "maj": (0, 4, 7),
+    "min": (0, 3, 7),
+    "7": (0, 4, 7, 10),
+    "m7": (0, 3, 7, 10),
+    "maj7": (0, 4, 7, 11),
+    "sus": (0, 5, 7),
+    "5": (0, 7, 12),
+    "dim": (0, 3, 6),
+}
 # Progressions as (degree in semitones, chord), a cell each.
 PROGRESSIONS = {
     "major": [
@@ -38,15 +47,107 @@ PROGRESSIONS = {
     ],
     "blues": [
         [(0, "7")] * 4 + [(5, "7")] * 2 + [(0, "7")] * 2 + [(7, "7"), (5, "7"), (0, "7"), (7, "7")],
-        [(0, "7"), (5, "7"), (0, "7"), (0, "7"), (5, "7"), (5, "7"), (0, "7"), (0, "7"), (7, "7"), (5, "7"), (0, "7"), (0, "7")],
+        [
+            (0, "7"),
+            (5, "7"),
+            (0, "7"),
+            (0, "7"),
+            (5, "7"),
+            (5, "7"),
+            (0, "7"),
+            (0, "7"),
+            (7, "7"),
+            (5, "7"),
+            (0, "7"),
+            (0, "7"),
+        ],
         [(0, "7"), (0, "7"), (5, "7"), (0, "7")],
         [(0, "7"), (5, "7")],
         [(0, "7")],
     ],
 }
 PADS = [48, 49, 50, 51, 52, 54, 88, 89, 90, 91, 92, 94, 95, 16, 18, 19, 20, 21, 61, 44]
-KEYS = [0, 1, 2, 3, 4, 5, 6, 7, 11, 15, 16, 17, 18, 80, 81, 24, 25, 26, 27, 28, 29, 30, 46, 45, 12, 8, 9, 10, 105, 104, 106, 107]
-LEADS = [0, 4, 11, 21, 22, 24, 26, 27, 29, 30, 40, 41, 42, 56, 57, 58, 59, 60, 61, 62, 64, 65, 66, 67, 68, 69, 70, 71, 72, 73, 74, 75, 76, 78, 79, 80, 81, 82, 84, 85, 87, 105, 109, 110, 114]
+KEYS = [
+    0,
+    1,
+    2,
+    3,
+    4,
+    5,
+    6,
+    7,
+    11,
+    15,
+    16,
+    17,
+    18,
+    80,
+    81,
+    24,
+    25,
+    26,
+    27,
+    28,
+    29,
+    30,
+    46,
+    45,
+    12,
+    8,
+    9,
+    10,
+    105,
+    104,
+    106,
+    107,
+]
+LEADS = [
+    0,
+    4,
+    11,
+    21,
+    22,
+    24,
+    26,
+    27,
+    29,
+    30,
+    40,
+    41,
+    42,
+    56,
+    57,
+    58,
+    59,
+    60,
+    61,
+    62,
+    64,
+    65,
+    66,
+    67,
+    68,
+    69,
+    70,
+    71,
+    72,
+    73,
+    74,
+    75,
+    76,
+    78,
+    79,
+    80,
+    81,
+    82,
+    84,
+    85,
+    87,
+    105,
+    109,
+    110,
+    114,
+]
 VOICES = [52, 53, 54]
 BASSES = [32, 32, 33, 33, 34, 35, 36, 38, 39, 43, 58, 0, 87, 70]
 
@@ -101,13 +202,25 @@ def make_piece(seed: int) -> Piece:
     compound = sub == 3 and rng.random() < 0.3
     bpm = _tempo(rng, n_beats, sub, compound)
     drums = rng.random() < 0.78
-    mode = str(rng.choice(["major", "minor", "blues"], p=[0.45, 0.33, 0.22] if not (sub == 3 and not compound) else [0.3, 0.2, 0.5]))
-    scale = {"major": ["major", "mixolydian", "pentatonic"], "minor": ["minor", "dorian", "harmonic"], "blues": ["blues", "mixolydian", "dorian"]}[mode]
+    mode = str(
+        rng.choice(["major", "minor", "blues"], p=[0.45, 0.33, 0.22] if not (sub == 3 and not compound) else [0.3, 0.2, 0.5])
+    )
+    scale = {
+        "major": ["major", "mixolydian", "pentatonic"],
+        "minor": ["minor", "dorian", "harmonic"],
+        "blues": ["blues", "mixolydian", "dorian"],
+    }[mode]
     style = Style(sub, SCALES[str(rng.choice(scale))], int(rng.integers(12)), rng)
     length_s = rng.uniform(50, 110)
     bars, sections = _form(rng, style, n_beats, mode, max(8, int(length_s * bpm / 60 / n_beats)))
-    total = int(round(bars[-1].start + bars[-1].n_beats))
-    piece = Piece([], _tempo_map(rng, bpm, total + 8, bars), np.zeros(total, bool), bars, label=f"{n_beats}/{sub}/{mode}{'/drums' if drums else ''}")
+    total = round(bars[-1].start + bars[-1].n_beats)
+    piece = Piece(
+        [],
+        _tempo_map(rng, bpm, total + 8, bars),
+        np.zeros(total, bool),
+        bars,
+        label=f"{n_beats}/{sub}/{mode}{'/drums' if drums else ''}",
+    )
     piece.compound = compound
     for b in bars:
         piece.downbeat[round(b.start)] = True
@@ -151,7 +264,9 @@ def _tempo_map(rng: np.random.Generator, bpm: float, n: int, bars: list[Bar]) ->
     return start + np.concatenate([[0], np.cumsum(60 / rate)[:-1]])
 
 
-def _form(rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bars: int) -> tuple[list[Bar], list[tuple[str, int, int]]]:
+def _form(
+    rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bars: int
+) -> tuple[list[Bar], list[tuple[str, int, int]]]:
     """Bars with their chords, and sections (letter, first bar, bars)."""
     letters = "".join(rng.choice(["A", "A", "B", "C"], 16))
     if rng.random() < 0.6:
@@ -173,7 +288,17 @@ def _form(rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bar
             n = n_beats
             if i == size - 1 and rng.random() < 0.02:
                 n = max(2, n_beats // 2)  # a short bar before the next section
-            bars.append(Bar(start, n, groups["A"] if n == n_beats else (n,), _chords_of(cells, i, n, style.key), i, size, pushed[letter_of]))
+            bars.append(
+                Bar(
+                    start,
+                    n,
+                    groups["A"] if n == n_beats else (n,),
+                    _chords_of(cells, i, n, style.key),
+                    i,
+                    size,
+                    pushed[letter_of],
+                )
+            )
             start += n
         if len(bars) >= n_bars:
             break
@@ -217,8 +342,13 @@ def _band(piece: Piece, rng: np.random.Generator, style: Style, sections: list, 
         same = rng.random() < 0.6
         part(
             int(rng.choice(BASSES)),
-            [n for letter, first, size in sections if letter != "I" or rng.random() < 0.6
-             for b in piece.bars[first : first + size] for n in bass(kinds["A" if same else letter], b, style, letter)],
+            [
+                n
+                for letter, first, size in sections
+                if letter != "I" or rng.random() < 0.6
+                for b in piece.bars[first : first + size]
+                for n in bass(kinds["A" if same else letter], b, style, letter)
+            ],
         )
     for k in range(1 if solo else int(rng.integers(1, 4))):
         kind = str(COMP_KINDS[rng.integers(len(COMP_KINDS))])
@@ -227,7 +357,13 @@ def _band(piece: Piece, rng: np.random.Generator, style: Style, sections: list, 
         program = int(rng.choice(PADS if kind in ("pad", "long") and rng.random() < 0.7 else KEYS))
         centre = int(rng.integers(52, 70))
         on = {letter: k == 0 or rng.random() < 0.75 for letter in "ABCI"}
-        notes = [n for letter, first, size in sections if on[letter] for b in piece.bars[first : first + size] for n in comp(kind, b, style, letter, centre)]
+        notes = [
+            n
+            for letter, first, size in sections
+            if on[letter]
+            for b in piece.bars[first : first + size]
+            for n in comp(kind, b, style, letter, centre)
+        ]
         part(program, notes)
     for _ in range(int(rng.choice([0, 1, 1, 1, 2]))):
         _melody(piece, rng, style, sections, part, every)
@@ -325,8 +461,16 @@ def make_beatless(seed: int) -> Piece:
         while at < end:
             n = 1 if gap < 1 else int(rng.integers(1, 5))
             for _ in range(n):
-                notes.append((at, gap * rng.uniform(0.8, 2.0), near((key + int(rng.choice(scale))) % 12, int(rng.integers(45, 78))), float(rng.uniform(0.4, 0.8))))
+                notes.append(
+                    (
+                        at,
+                        gap * rng.uniform(0.8, 2.0),
+                        near((key + int(rng.choice(scale))) % 12, int(rng.integers(45, 78))),
+                        float(rng.uniform(0.4, 0.8)),
+                    )
+                )
             at += gap * float(rng.lognormal(0, 0.55))
-        parts.append(Part(int(rng.choice(PADS + [0, 4, 11, 46, 73, 75, 77, 97, 99, 101])), notes, volume=int(rng.integers(70, 118))))
-    piece = Piece(parts, np.arange(int(end) + 10, dtype=float), np.zeros(0, bool), label="beatless")
-    return piece
+        parts.append(
+            Part(int(rng.choice([*PADS, 0, 4, 11, 46, 73, 75, 77, 97, 99, 101])), notes, volume=int(rng.integers(70, 118)))
+        )
+    return Piece(parts, np.arange(int(end) + 10, dtype=float), np.zeros(0, bool), label="beatless")

@@ -10,8 +10,9 @@ import time
 
 import numpy as np
 import torch
-from ear.network import HEADS, Ear
 from torch import nn
+
+from ear.network import HEADS, Ear
 
 STEP_S = 440 / 22_050
 N_STEPS = 2048  # a training excerpt: 41 s
@@ -33,7 +34,11 @@ class Pieces:
         for k in range(n):
             b, t, y = self.data[self.rng.integers(len(self.data))]
             first = 2 * int(self.rng.integers(0, max(1, (y.shape[0] - N_STEPS) // 2 + 60)))
-            b, t, y = b[2 * first : 2 * (first + N_STEPS)], t[first // 2 : first // 2 + N_STEPS // 2], y[first : first + N_STEPS]
+            b, t, y = (
+                b[2 * first : 2 * (first + N_STEPS)],
+                t[first // 2 : first // 2 + N_STEPS // 2],
+                y[first : first + N_STEPS],
+            )
             bands[k, : len(b)], tones[k, : len(t)], truth[k, : len(y)] = b, t, y
             self._disguise(bands[k], tones[k], len(b), len(t))
         return torch.from_numpy(bands), torch.from_numpy(tones), torch.from_numpy(truth)
@@ -87,7 +92,12 @@ def export(ear: Ear, out: pathlib.Path) -> None:
     ear.eval()
     example = (torch.zeros(1, 512, 48), torch.zeros(1, 128, 60))
     torch.onnx.export(
-        ear, example, str(out), input_names=["bands", "tones"], output_names=["heard"], dynamo=False,
+        ear,
+        example,
+        str(out),
+        input_names=["bands", "tones"],
+        output_names=["heard"],
+        dynamo=False,
         dynamic_axes={"bands": {1: "hops"}, "tones": {1: "quarters"}, "heard": {1: "steps"}},
     )
 
@@ -109,7 +119,9 @@ def main() -> None:
     if args.start:
         ear.load_state_dict(torch.load(args.start))
     print(f"{len(paths)} pieces, {sum(p.numel() for p in ear.parameters())} weights", flush=True)
-    average = torch.optim.swa_utils.AveragedModel(ear, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.995), use_buffers=True)
+    average = torch.optim.swa_utils.AveragedModel(
+        ear, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.995), use_buffers=True
+    )
     optimizer = torch.optim.AdamW(ear.parameters(), lr=args.rate, weight_decay=0.01)
     began, step, running = time.monotonic(), 0, 0.0
     while (share := (time.monotonic() - began) / (60 * args.minutes)) < 1:
@@ -128,7 +140,11 @@ def main() -> None:
             average.module.eval()
             with torch.no_grad():
                 aside_loss = np.mean([float(loss_of(average.module(b, t), y)) for b, t, y in checks])
-            print(f"{share:.0%} step {step} loss {running / 200:.4f} aside {aside_loss:.4f} {(time.monotonic() - began) / step:.2f} s a step", flush=True)
+            print(
+                f"{share:.0%} step {step} loss {running / 200:.4f} aside {aside_loss:.4f}, "
+                f"{(time.monotonic() - began) / step:.2f} s a step",
+                flush=True,
+            )
             running = 0.0
             torch.save(average.module.state_dict(), args.out.with_suffix(".pt"))
             export(average.module, args.out)

@@ -11,7 +11,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from evenseam.services.context import Context
-from evenseam.store.models import Job, Production
+from evenseam.services.tracks import listen_to_outdated
+from evenseam.store.models import Job, Production, Track
 from tests.api.conftest import Ids, add_and_listen, add_file, wait_for
 from tests.conftest import drum_loop
 
@@ -44,11 +45,29 @@ def test_a_track_is_added_heard_and_found_with_its_chart(client: TestClient, ids
     assert track["n_samples"] == 40 * 22_050
     assert abs(track["tempo_bpm"] - 120) < 1
     chart = client.get(f"/api/tracks/{track['id']}/chart").json()
-    assert chart["meter"] == 4
+    assert chart["meter"] == "4/4"
+    assert chart["beats_per_bar"] == 4
+    assert chart["confidence"]["beat"] > 0.3
+    assert len(chart["voice"]) == len(chart["intensity"]) == len(chart["beats"])
+    assert -12 < chart["true_peak_dbtp"] < 3
     assert len(chart["beats"]) == len(chart["beat_in_bar"]) > 60
     peaks = client.get(f"/api/tracks/{track['id']}/peaks")
     assert int.from_bytes(peaks.content[16:20], "little") == -(-40 * 22_050 // 64)
     assert [t["id"] for t in client.get(f"/api/productions/{ids.production}/tracks").json()] == [track["id"]]
+
+
+def test_what_an_earlier_version_heard_is_heard_again_at_the_next_start(
+    app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path
+) -> None:
+    track = add_and_listen(client, ids, "old.wav", wav(tmp_path, 31.0, 104.0))
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        session.get_one(Track, track["id"]).recording.chart_version = 0
+    assert client.get(f"/api/tracks/{track['id']}").json()["state"] != "ready"
+    assert listen_to_outdated(context) == 1
+    assert listen_to_outdated(context) == 0  # it waits already
+    heard = wait_for(lambda: client.get(f"/api/tracks/{track['id']}").json(), lambda t: t["state"] == "ready")
+    assert heard["tempo_bpm"] == track["tempo_bpm"]
 
 
 def test_media_is_served_in_ranges(client: TestClient, ids: Ids, loop_wav: Path) -> None:

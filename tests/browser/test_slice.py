@@ -12,6 +12,7 @@ from playwright.sync_api import Locator, Page, expect
 from evenseam.core.audio import write_wav
 from tests.browser.conftest import Application
 from tests.conftest import drum_loop
+from tests.synth import free_music
 
 pytestmark = pytest.mark.xdist_group("browser")
 HEAR_WITHIN_MS = 60_000
@@ -86,6 +87,25 @@ def test_a_dropped_track_is_fitted_heard_and_saved(page: Page, tmp_path: Path) -
     download.value.save_as(saved)
     assert saved.name == "1m1 Open Night 0-48 Slow Dome.wav"
     assert sf.info(saved).frames == 48 * 44_100
+
+
+def test_what_was_heard_is_shown_and_music_in_free_time_is_fitted_on_its_breaths(page: Page, tmp_path: Path) -> None:
+    marks = page.get_by_role("group", name="What was heard in the track")
+    choose(page, "First Light")
+    expect(marks.get_by_label("Last hit")).to_be_visible(timeout=HEAR_WITHIN_MS)
+    expect(marks.get_by_label("Ring-out")).to_be_attached()
+    expect(page.get_by_role("region", name="Fit view")).to_contain_text(
+        re.compile(r"118\.0 bpm\s*4/4, (sure|fairly sure|unsure)")
+    )
+
+    audio = free_music(80.0, 44_100)
+    write_wav(tmp_path / "Slow Air.wav", audio.samples, audio.rate, "int16")
+    drop_files(page, [("Slow Air.wav", "audio/wav", (tmp_path / "Slow Air.wav").read_bytes())])
+    choose(page, "Slow Air")
+    expect(page.get_by_role("button", name="Fit Slow Air")).to_contain_text("free time")
+    set_length(page, "0:50")
+    expect(report(page)).to_contain_text("Exactly 0:50.000: 2,205,000 samples at 44,100 Hz", timeout=HEAR_WITHIN_MS)
+    expect(report(page)).to_contain_text("on a breath")
 
 
 def test_the_end_is_dragged_live_and_everything_survives_reload_undo_and_a_kill(page: Page, application: Application) -> None:

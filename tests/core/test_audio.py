@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
-from evenseam.core.audio import Audio, decode, write_wav
+from evenseam.core.audio import decode, write_wav
 from evenseam.core.audio.levels import loudness_lufs, sounding_span
 from evenseam.core.audio.peaks import peaks_dat
 from evenseam.core.errors import AudioUnreadableError
@@ -107,7 +107,7 @@ def test_a_truncated_file_gives_what_is_there(tmp_path: Path) -> None:
 def test_loudness_of_the_reference_tone() -> None:
     t = np.arange(48_000 * 5) / 48_000
     sound = (0.1 * np.sin(2 * np.pi * 997 * t)).astype(np.float32)
-    assert loudness_lufs(Audio(sound[None], 48_000)) == pytest.approx(-23.0, abs=0.2)
+    assert loudness_lufs(sound[None], 48_000) == pytest.approx(-23.0, abs=0.2)
 
 
 def test_finds_the_sound_between_silence_and_hiss() -> None:

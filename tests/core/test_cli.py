@@ -19,7 +19,7 @@ def test_listen_prints_the_contract(loop_wav: Path) -> None:
     report = json.loads(done.stdout)
     assert report["meter"] == [4, 4]
     assert report["tempo_bpm"] == pytest.approx(120, rel=0.01)
-    assert {"beat", "bar"} == set(report["confidence"])
+    assert {"beat", "tempo", "meter", "bar"} == set(report["confidence"])
     assert {"head_s", "tail_s"} == set(report["silence"])
     assert report["beats"]
     assert report["downbeats"]

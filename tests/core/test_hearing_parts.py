@@ -1,7 +1,5 @@
 """The parts of listening, each against what is known."""
 
-import itertools
-
 import numpy as np
 import pyloudnorm
 import pytest
@@ -11,7 +9,6 @@ from hypothesis import strategies as st
 
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lufs
 from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
-from evenseam.core.listen._kernels import best_bars
 from evenseam.core.listen.attacks import find_attacks, snap_to_attacks
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
 from evenseam.core.listen.sections import find_loops, find_sections, likeness
@@ -101,45 +98,3 @@ def test_a_true_peak_between_samples_is_found() -> None:
     assert 20 * np.log10(np.abs(tone).max()) == pytest.approx(-9.03, abs=0.01)
     assert meter.dbtp() == pytest.approx(-6.02, abs=0.1)
     assert TruePeakMeter(48_000, 1).dbtp() == float("-inf")
-
-
-@pytest.mark.kernels
-@settings(max_examples=25, deadline=None)
-@given(st.integers(0, 10_000))
-def test_the_best_bars_are_the_best_of_all(seed: int) -> None:
-    """Against every chain of beats there is, in a space small enough to try them all."""
-    rng = np.random.default_rng(seed)
-    n, shortest, longest, slip, other = 14, 2, 4, 1.3, 0.7
-    beat, downbeat = rng.normal(0, 1.5, (2, n)).astype(np.float32)
-    meters, bonus = np.array([2, 3]), np.array([0.2, -0.1], np.float32)
-    first_of = np.array([0, 2, 5])
-    change = (0.8 * np.abs(np.subtract.outer(np.arange(3), np.arange(3)))).astype(np.float32)
-
-    def worth(t: int, s: int) -> float:
-        return float(downbeat[t] + bonus[0 if s == 0 else 1]) if s in (0, 2) else float(beat[t])
-
-    def after(s: int) -> list[tuple[int, float]]:
-        m = 0 if s < 2 else 1
-        head, size = first_of[m], meters[m]
-        onward = [(s + 1, 0.0)] if s + 1 < head + size else [(int(head), 0.0)]
-        return onward + [(int(first_of[k]), slip + (other if k != m else 0.0)) for k in range(2)]
-
-    def best_from(t: int, j: int, s: int) -> float:
-        value = 0.0 if t >= n - longest else -1e9
-        for k in range(3):
-            u = t + shortest + k
-            if u < n:
-                for s2, cost in after(s):
-                    value = max(value, worth(u, s2) - cost - float(change[k, j]) + best_from(u, k, s2))
-        return value
-
-    starts = [(t, j, s) for t in range(longest) for j in range(3) for s in range(5) if t - shortest - j < 0]
-    truth = max(worth(t, s) + best_from(t, j, s) for t, j, s in starts)
-    free = np.array([-1, 0, 0], dtype=np.int64)
-    found = best_bars(
-        beat, downbeat, shortest, longest, change, first_of, bonus, np.float32(slip), np.float32(other), np.float32(1e9), free
-    )
-    total = worth(int(found[0, 0]), int(found[0, 2]))
-    for (_, j, s), (u, k, s2) in itertools.pairwise(found):
-        total += worth(int(u), int(s2)) - float(change[k, j]) - min(c for x, c in after(int(s)) if x == s2)
-    assert total == pytest.approx(truth, abs=1e-3)

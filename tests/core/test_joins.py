@@ -60,7 +60,7 @@ def test_edges_play_what_they_say(track: HeardTrack, hold: int, short_bars: bool
     entered = np.searchsorted(bars.at, chart.beats[edges.beat_to], side="right") - 1
     assert (edges.to - entered == np.minimum(hold, bars.end - entered)).all()
     assert (edges.to <= bars.end).all()
-    assert (np.abs(edges.beat_to - edges.beat_from) >= chart.meter[0] - 1).all()
+    assert (np.abs(edges.beat_to - edges.beat_from) >= chart.beats_per_bar - 1).all()
 
 
 @settings(deadline=None, max_examples=25)

@@ -7,27 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.listen._kernels import best_bar_places, best_beats
+from evenseam.core.listen._kernels import best_bar_places, best_bars
 from evenseam.core.plan._kernels import cheapest_labels
 
 pytestmark = pytest.mark.kernels
-
-
-@settings(deadline=None, max_examples=60)
-@given(st.lists(st.floats(-2, 4, width=32), min_size=1, max_size=60), st.integers(2, 6), st.integers(0, 6))
-def test_beats_are_in_range_and_evenly_spaced(strength: list[float], shortest: int, more: int) -> None:
-    hops, _ = best_beats(np.array(strength, dtype=np.float32), shortest, shortest + more, 5.0)
-    assert hops.size >= 1
-    assert hops[0] >= 0
-    assert hops[-1] < len(strength)
-    assert all(shortest <= b - a <= shortest + more for a, b in itertools.pairwise(hops.tolist()))
-
-
-def test_beats_find_the_pulses() -> None:
-    strength = np.zeros(400, dtype=np.float32)
-    strength[7::20] = 3
-    hops, _ = best_beats(strength, 12, 30, 100.0)
-    assert set(range(27, 380, 20)) <= set(hops.tolist())
 
 
 def _best_places_slowly(worth: np.ndarray, meter: int) -> float:
@@ -85,3 +68,44 @@ def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int) -> No
     ends = np.arange(n - 1, cost.size, n)
     found = {int(at[e]): float(cost[e]) for e in ends if np.isfinite(cost[e])}
     assert found == _all_ways(steps, edges, limit)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000))
+def test_the_best_bars_are_the_best_of_all(seed: int) -> None:
+    """Against every chain of beats there is, in a space small enough to try them all."""
+    rng = np.random.default_rng(seed)
+    n, shortest, longest, slip, other = 14, 2, 4, 1.3, 0.7
+    beat, downbeat = rng.normal(0, 1.5, (2, n)).astype(np.float32)
+    meters, bonus = np.array([2, 3]), np.array([0.2, -0.1], np.float32)
+    first_of = np.array([0, 2, 5])
+    change = (0.8 * np.abs(np.subtract.outer(np.arange(3), np.arange(3)))).astype(np.float32)
+
+    def worth(t: int, s: int) -> float:
+        return float(downbeat[t] + bonus[0 if s == 0 else 1]) if s in (0, 2) else float(beat[t])
+
+    def after(s: int) -> list[tuple[int, float]]:
+        m = 0 if s < 2 else 1
+        head, size = first_of[m], meters[m]
+        onward = [(s + 1, 0.0)] if s + 1 < head + size else [(int(head), 0.0)]
+        return onward + [(int(first_of[k]), slip + (other if k != m else 0.0)) for k in range(2)]
+
+    def best_from(t: int, j: int, s: int) -> float:
+        value = 0.0 if t >= n - longest else -1e9
+        for k in range(3):
+            u = t + shortest + k
+            if u < n:
+                for s2, cost in after(s):
+                    value = max(value, worth(u, s2) - cost - float(change[k, j]) + best_from(u, k, s2))
+        return value
+
+    starts = [(t, j, s) for t in range(longest) for j in range(3) for s in range(5) if t - shortest - j < 0]
+    truth = max(worth(t, s) + best_from(t, j, s) for t, j, s in starts)
+    free = np.array([-1, 0, 0], dtype=np.int64)
+    found = best_bars(
+        beat, downbeat, shortest, longest, change, first_of, bonus, np.float32(slip), np.float32(other), np.float32(1e9), free
+    )
+    total = worth(int(found[0, 0]), int(found[0, 2]))
+    for (_, j, s), (u, k, s2) in itertools.pairwise(found):
+        total += worth(int(u), int(s2)) - float(change[k, j]) - min(c for x, c in after(int(s)) if x == s2)
+    assert total == pytest.approx(truth, abs=1e-3)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Chart, Plan, Seam } from '@/api/client'
-import { howSure, inWords, tempoAndMeter } from '@/drawing/chart'
+import { howSure, tempoAndMeter } from '@/drawing/chart'
 import { usePainting } from '@/composables/usePainting'
 import { useView } from '@/composables/useView'
 import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
@@ -116,8 +116,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
       <span class="grow3 quiet small">where it<br />comes from</span>
       <div class="grow2 source" :title="howSure(chart)">
         <span class="title">{{ trackTitle }}</span>
-        <span class="quiet small">{{ tempoAndMeter(chart) }}</span>
-        <span v-if="!chart.free_time" class="quiet small">bars: {{ inWords(chart.confidence.bar) }}</span>
+        <span v-for="line in tempoAndMeter(chart)" :key="line" class="quiet small">{{ line }}</span>
       </div>
       <span style="height: 20px" />
     </div>

@@ -23,7 +23,7 @@ describe('a chart in words and spans', () => {
     expect(howSure({ ...chart, free_time: true })).toContain('breathes')
   })
   it('names tempo and metre, or free time', () => {
-    expect(tempoAndMeter(chart)).toBe('118.0 bpm, 6/8')
-    expect(tempoAndMeter({ ...chart, free_time: true })).toBe('free time')
+    expect(tempoAndMeter(chart)).toEqual(['118.0 bpm', '6/8, unsure'])
+    expect(tempoAndMeter({ ...chart, free_time: true })).toEqual(['free time', '7 breaths'])
   })
 })

@@ -30,9 +30,10 @@ export function inWords(confidence: number): string {
   return confidence >= 0.45 ? 'fairly sure' : 'unsure'
 }
 
-/** The chart's tempo and metre on one line. */
-export function tempoAndMeter(chart: Chart): string {
-  return chart.free_time ? 'free time' : `${chart.tempo_bpm.toFixed(1)} bpm, ${chart.meter}`
+/** The chart's tempo and metre, with how sure beat one is, in short lines. */
+export function tempoAndMeter(chart: Chart): string[] {
+  if (chart.free_time) return ['free time', `${chart.beats.length} breaths`]
+  return [`${chart.tempo_bpm.toFixed(1)} bpm`, `${chart.meter}, ${inWords(chart.confidence.bar)}`]
 }
 
 /** How sure the chart is, part by part, for a tooltip. */

@@ -63,18 +63,23 @@ class TruePeakMeter:
 
     def __init__(self, rate: int, channels: int) -> None:
         self._factor = 4 if rate < 96_000 else 2 if rate < 192_000 else 1
-        self._tail = np.zeros((channels, 2 * _PEAK_MARGIN), dtype=np.float32)
+        self._tail = np.zeros((channels, _PEAK_MARGIN), dtype=np.float32)
         self._peak = 0.0
 
     def push(self, block: Sound) -> None:
-        """More sound, float32 (channels, samples). What lies between two blocks is felt with the second one."""
-        sound = np.concatenate([self._tail, block], axis=1)
-        self._tail = sound[:, -2 * _PEAK_MARGIN :].copy()
-        n = -(-(sound.shape[1] - _PEAK_MARGIN) // _PEAK_BLOCK)
-        sound = np.pad(sound, ((0, 0), (0, n * _PEAK_BLOCK + 2 * _PEAK_MARGIN - sound.shape[1])))
+        """More sound, float32 (channels, samples). The last of it is measured when what follows is known."""
+        self._measure(np.concatenate([self._tail, block], axis=1))
+
+    def _measure(self, sound: Sound) -> None:
+        """Measure whole blocks of `sound`, which starts a margin before what is new, and keep the rest."""
+        n = (sound.shape[1] - 2 * _PEAK_MARGIN) // _PEAK_BLOCK
+        self._tail = sound[:, max(0, n) * _PEAK_BLOCK :].copy()
+        if n <= 0:
+            return
         inner = sound[:, _PEAK_MARGIN : _PEAK_MARGIN + n * _PEAK_BLOCK].reshape(sound.shape[0], n, _PEAK_BLOCK)
         highest = np.maximum(inner.max(axis=(0, 2)), -inner.min(axis=(0, 2)))
-        windows = np.lib.stride_tricks.sliding_window_view(sound, _PEAK_BLOCK + 2 * _PEAK_MARGIN, axis=1)[:, ::_PEAK_BLOCK]
+        windows = np.lib.stride_tricks.sliding_window_view(sound, _PEAK_BLOCK + 2 * _PEAK_MARGIN, axis=1)
+        windows = windows[:, : n * _PEAK_BLOCK : _PEAK_BLOCK]
         order = np.argsort(-highest, kind="stable")
         for some in (order[:_PEAKS_FIRST], order[_PEAKS_FIRST:]):
             near = some[(highest[some] * _HIDDEN_PEAK > self._peak) & (highest[some] > 0)]
@@ -87,7 +92,8 @@ class TruePeakMeter:
         self._peak = max(self._peak, float(np.abs(finer[..., margin:-margin]).max()))
 
     def dbtp(self) -> float:
-        """The highest true peak so far in dBTP; -inf for silence."""
+        """The true peak of all that came in dBTP; -inf for silence. Silence is taken to follow."""
+        self._measure(np.pad(self._tail, ((0, 0), (0, _PEAK_BLOCK + 2 * _PEAK_MARGIN))))
         return 20 * float(np.log10(self._peak)) if self._peak > 0 else float("-inf")
 
 

@@ -32,6 +32,8 @@ def best_bars(beat, downbeat, shortest, longest, change_cost, first_of, bonus, s
     tick_top = np.full(ring, NEVER, dtype=np.float32)
     best = np.empty(n_states, dtype=np.float32)
     best_j = np.empty(n_states, dtype=np.int8)
+    meter_top = np.empty(n_meters, dtype=np.float32)
+    meter_top_s = np.empty(n_meters, dtype=np.int64)
     low = np.empty(n_intervals, dtype=np.int64)
     high = np.empty(n_intervals, dtype=np.int64)
     for k in range(n_intervals):
@@ -80,10 +82,15 @@ def best_bars(beat, downbeat, shortest, longest, change_cost, first_of, bonus, s
                         best_j[s] = j - k
             top = NEVER
             top_s = 0
-            for s in range(n_states):
-                if best[s] > top:
-                    top = best[s]
-                    top_s = s
+            for m in range(n_meters):
+                meter_top[m] = NEVER
+                for s in range(first_of[m], first_of[m + 1]):
+                    if best[s] > meter_top[m]:
+                        meter_top[m] = best[s]
+                        meter_top_s[m] = s
+                if meter_top[m] > top:
+                    top = meter_top[m]
+                    top_s = meter_top_s[m]
             for m in range(n_meters):
                 head = first_of[m]
                 last = first_of[m + 1] - 1
@@ -92,11 +99,11 @@ def best_bars(beat, downbeat, shortest, longest, change_cost, first_of, bonus, s
                     from_interval[t, k, s] = best_j[s - 1]
                 value = best[last]
                 source = last
-                other = top - slip_cost
-                if top_s < head or top_s > last:
-                    other -= change_metre_cost
-                if other > value:
-                    value = other
+                if meter_top[m] - slip_cost > value:
+                    value = meter_top[m] - slip_cost
+                    source = meter_top_s[m]
+                if top - slip_cost - change_metre_cost > value:
+                    value = top - slip_cost - change_metre_cost
                     source = top_s
                 out[head] = value + downbeat[t] + bonus[m]
                 from_interval[t, k, head] = best_j[source]
@@ -135,3 +142,62 @@ def best_bars(beat, downbeat, shortest, longest, change_cost, first_of, bonus, s
         k = j
         s = source
     return found[:count][::-1].copy()
+
+
+@numba.njit(cache=True)
+def best_bar_places(worth, meters, slip):  # type: ignore[no-untyped-def]
+    """Most likely place in the bar of every beat (Viterbi over metre and place).
+
+    worth: float64 (n_meters, n_beats), log-likelihood gain of each beat being a downbeat in each metre
+    against not being one. A bar may slip
+    (start early, or change metre at a downbeat) at cost `slip`. Returns: int64 (n_beats,) metre index and place.
+    """
+    n = worth.shape[1]
+    n_meters = meters.size
+    widest = meters.max()
+    score = np.full((n_meters, widest), -1e30)
+    came = np.zeros((n, n_meters, widest, 2), dtype=np.int16)
+    for m in range(n_meters):
+        for p in range(meters[m]):
+            score[m, p] = worth[m, 0] if p == 0 else 0.0
+    for b in range(1, n):
+        fresh = np.full((n_meters, widest), -1e30)
+        top = -1e30
+        top_m = 0
+        top_p = 0
+        for m in range(n_meters):
+            for p in range(meters[m]):
+                if score[m, p] > top:
+                    top = score[m, p]
+                    top_m = m
+                    top_p = p
+        for m in range(n_meters):
+            for p in range(meters[m]):
+                before = p - 1 if p > 0 else meters[m] - 1
+                value = score[m, before]
+                from_m = m
+                from_p = before
+                if top - slip > value:
+                    value = top - slip
+                    from_m = top_m
+                    from_p = top_p
+                fresh[m, p] = value + (worth[m, b] if p == 0 else 0.0)
+                came[b, m, p, 0] = from_m
+                came[b, m, p, 1] = from_p
+        score = fresh
+    m = 0
+    p = 0
+    top = -1e30
+    for i in range(n_meters):
+        for j in range(meters[i]):
+            if score[i, j] > top:
+                top = score[i, j]
+                m = i
+                p = j
+    meter_of = np.empty(n, dtype=np.int64)
+    place_of = np.empty(n, dtype=np.int64)
+    for b in range(n - 1, -1, -1):
+        meter_of[b] = m
+        place_of[b] = p
+        m, p = came[b, m, p, 0], came[b, m, p, 1]
+    return meter_of, place_of

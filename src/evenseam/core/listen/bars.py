@@ -11,21 +11,29 @@ from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
-from evenseam.core.listen._kernels import best_bars
+from evenseam.core.listen._kernels import best_bar_places, best_bars
+from evenseam.core.listen.accents import beat_signs
 from evenseam.core.listen.ear import METERS, STEP_HOPS, Hearing
+from evenseam.core.listen.spectra import Spectra
 
 _SLOWEST_BPM, _FASTEST_BPM = 48.0, 220.0
-_STIFFNESS = 60.0  # cost of a change of interval by a factor e, in nats
-_LARGEST_CHANGE = 0.1
+_USUAL_BPM, _TEMPO_WEIGHT = 118.0, 0.6  # every beat pays for the square of its octaves from the usual tempo
+_STIFFNESS = 200.0  # cost of a change of interval by a factor e, in nats
+_LARGEST_CHANGE = 0.08
 _SLIP_COST, _OTHER_METER_COST = 9.0, 6.0
 _FLOOR, _CEILING = -5.0, 4.0
-_BEAT_BIAS, _DOWNBEAT_BIAS = 1.5, 1.5
-_METERS_KEPT = 2
-_METER_WEIGHT = 0.1
+_BEAT_BIAS, _PHASE_WEIGHT, _USUAL_SHARE = 2.5, 0.3, 0.27
+_SIGNS_COUNT, _CUT_BAR_COST = 0.2, 9.0
+_OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
+_USUAL_METERS, _USUAL_METER_WEIGHT = np.array([0.08, 0.15, 0.64, 0.04, 0.05, 0.04]), 0.03
+_SIGN_WEIGHTS = np.array([1.93, 0.0, 0.05, 0.16, 0.79, -0.3, 0.27, -0.28, 0.32, -0.1, -0.38])  # of SIGNS, in that order
+_SIGN_BIAS = -0.63  # the fitted bias, less how rare downbeats are
+_METERS_TRIED = (3, 4)  # while beats are decoded; which metre it is, is decided over the whole piece after that
 _BEAM = 30.0
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
-_COMPOUND_FROM = 0.5
+_COMPOUND_FROM, _THIRDS_OVER_HALVES = 0.4, 1.3
 
 FloatArray = NDArray[np.float32]
 
@@ -75,42 +83,60 @@ def _counted_on(pair: NDArray[np.float64], way: int, limit: float) -> NDArray[np
     return outer + way * step * np.arange(1, max(0, int(room // step)) + 1)
 
 
-def find_bars(heard: Hearing, hops_per_s: float) -> BarTrack | None:
-    """Decode beats and bars. Returns None for recordings too short to have any."""
+def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: float) -> BarTrack | None:
+    """Decode beats and bars; `opening_hop` is where the music starts. Returns None for recordings too short to have any."""
     beat, downbeat = _by_hop(heard.beat), _by_hop(heard.downbeat)
     shortest, longest = int(60 * hops_per_s / _FASTEST_BPM), int(60 * hops_per_s / _SLOWEST_BPM)
     if beat.size <= 4 * longest:
         return None
-    meters, bonus = _likely_meters(heard)
-    plain = _worth(np.maximum(beat - downbeat, 0.02 * beat), beat, _BEAT_BIAS)
-    found = _decode(plain, _worth(downbeat, beat, _DOWNBEAT_BIAS), meters, bonus, (shortest, longest), hops_per_s)
-    first_of = np.concatenate([[0], np.cumsum(meters)])
-    index = np.searchsorted(first_of, found[:, 2], side="right") - 1
-    place = found[:, 2] - first_of[index]
-    usual = int(meters[np.bincount(index).argmax()])
+    plain, first = _worth(beat, downbeat, opening_hop)
+    found = _decode(plain, first, (shortest, longest), hops_per_s)
     at = found[:, 0]
-    return BarTrack(at.astype(np.float64), place, _written(usual, heard, at), _near_peak(beat, at), _near_peak(downbeat, at))
+    usual, place = _places(spec, heard, at, opening_hop)
+    return BarTrack(
+        at.astype(np.float64), place, _written(usual, spec, heard, at), _near_peak(beat, at), _near_peak(downbeat, at)
+    )
 
 
-def _likely_meters(heard: Hearing) -> tuple[NDArray[np.int64], FloatArray]:
-    """The metres worth trying, three and four always among them, and what a bar of each is worth for its likelihood."""
-    mean = heard.meter.mean(axis=0)
-    likely = [METERS[k] for k in np.argsort(-mean, kind="stable")[:_METERS_KEPT]]
-    meters = np.array(sorted({*likely, 3, 4}), dtype=np.int64)
-    return meters, (_METER_WEIGHT * meters * np.log(mean[meters - METERS[0]] + 0.02)).astype(np.float32)
+def downbeat_share(heard: Hearing, beat_hops: NDArray[np.float64]) -> FloatArray:
+    """Of the likelihood of each beat, how much the ear gives to its being a downbeat; float32 (beats,), 0.02 to 0.98."""
+    at = np.clip(np.rint(beat_hops).astype(int), 0, heard.beat.size * STEP_HOPS - 1)
+    beat, downbeat = _near_peak(_by_hop(heard.beat), at), _near_peak(_by_hop(heard.downbeat), at)
+    return np.clip(downbeat / np.maximum(beat, 0.02), 0.02, 0.98).astype(np.float32)
 
 
-def _written(beats_per_bar: int, heard: Hearing, at: NDArray[np.int64]) -> tuple[int, int]:
+def _places(spec: Spectra, heard: Hearing, at: NDArray[np.int64], opening_hop: float) -> tuple[int, NDArray[np.int64]]:
+    """Beats to the bar, and the place of each beat in its bar: all signs of downbeats together, over the whole piece.
+
+    The signs count for less than the odds they were fitted to: what misleads in one bar does so in the next ones too.
+    """
+    signs = beat_signs(spec, downbeat_share(heard, at.astype(np.float64)), at.astype(np.float64))
+    worth = _SIGNS_COUNT * (signs @ _SIGN_WEIGHTS + _SIGN_BIAS)
+    worth = worth + _OPENING_WEIGHT * np.exp(-0.5 * ((at - opening_hop) / _OPENING_HOPS) ** 2)
+    meters = np.array(METERS, dtype=np.int64)
+    bonus = _USUAL_METER_WEIGHT * meters * np.log(_USUAL_METERS)
+    each = worth[None, :] + bonus[:, None]
+    index, place = best_bar_places(each, meters, _CUT_BAR_COST)
+    return int(meters[np.bincount(index).argmax()]), place
+
+
+def _written(beats_per_bar: int, spec: Spectra, heard: Hearing, at: NDArray[np.int64]) -> tuple[int, int]:
+    """The metre as written: compound when the ear hears beats in three, and both thirds of them are really struck."""
     steps = np.clip(at // STEP_HOPS, 0, heard.ternary.size - 1)
-    compound = beats_per_bar <= 4 and float(heard.ternary[steps].mean()) > _COMPOUND_FROM
+    if beats_per_bar > 4 or at.size < 2 or float(heard.ternary[steps].mean()) < _COMPOUND_FROM:
+        return beats_per_bar, 4
+    near = maximum_filter1d(spec.rise, 5)
+
+    def struck(part: float) -> float:
+        return float(near[np.rint(at[:-1] + part * np.diff(at)).astype(int)].mean())
+
+    compound = min(struck(1 / 3), struck(2 / 3)) > _THIRDS_OVER_HALVES * struck(1 / 2)
     return (3 * beats_per_bar, 8) if compound else (beats_per_bar, 4)
 
 
 def _decode(
     beat: FloatArray,
     downbeat: FloatArray,
-    meters: NDArray[np.int64],
-    bonus: FloatArray,
     intervals: tuple[int, int],
     hops_per_s: float,
 ) -> NDArray[np.int64]:
@@ -118,8 +144,10 @@ def _decode(
     shortest, longest = intervals
     lengths = np.log(np.arange(shortest, longest + 1))
     apart = np.abs(lengths[:, None] - lengths[None, :])
-    change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart, np.inf).astype(np.float32)
-    first_of = np.concatenate([[0], np.cumsum(meters)]).astype(np.int64)
+    unusual = _TEMPO_WEIGHT * np.square(np.log2(60 * hops_per_s / np.arange(shortest, longest + 1) / _USUAL_BPM))
+    change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart + unusual[:, None], np.inf).astype(np.float32)
+    first_of = np.concatenate([[0], np.cumsum(_METERS_TRIED)]).astype(np.int64)
+    bonus = np.zeros(len(_METERS_TRIED), dtype=np.float32)
     window, overlap = int(_WINDOW_S * hops_per_s), int(_OVERLAP_S * hops_per_s)
     rows, begin, start = [], 0, np.array([-1, 0, 0], dtype=np.int64)
     while True:
@@ -147,13 +175,20 @@ def _by_hop(values: FloatArray) -> FloatArray:
     return np.interp(steps, np.arange(values.size), values).astype(np.float32)
 
 
-def _worth(event: FloatArray, beat: FloatArray, bias: float) -> FloatArray:
-    """Log odds of an event against no beat at all, kept within bounds so that one moment cannot decide a piece.
+def _worth(beat: FloatArray, downbeat: FloatArray, opening_hop: float) -> tuple[FloatArray, FloatArray]:
+    """What a plain beat and a downbeat are worth at every hop against none, in nats.
 
-    The bias stands for how many more moments without a beat there are than the ear was taught to expect.
+    First the odds of a beat at all; the bias stands for how many more moments without a beat there are than with one.
+    Then which of the two it is, against how often a beat is a downbeat at all; that counts for less than its odds say,
+    because what misleads the ear in one bar does so in the next ones too. Most music begins on beat one.
     """
-    odds = np.log(np.maximum(event, 1e-4) / np.maximum(1 - beat, 1e-2)) + bias
-    return np.clip(odds, _FLOOR, _CEILING).astype(np.float32)
+    odds = np.clip(np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS, _FLOOR, _CEILING)
+    share = np.clip(downbeat / np.maximum(beat, 0.02), 0.02, 0.98)
+    first = _PHASE_WEIGHT * np.log(share / _USUAL_SHARE)
+    other = _PHASE_WEIGHT * np.log((1 - share) / (1 - _USUAL_SHARE))
+    near = np.arange(beat.size) - opening_hop
+    opening = _OPENING_WEIGHT * np.exp(-0.5 * (near / _OPENING_HOPS) ** 2)
+    return (odds + other).astype(np.float32), (odds + first + opening).astype(np.float32)
 
 
 def _near_peak(values: FloatArray, at: NDArray[np.int64]) -> FloatArray:

@@ -8,6 +8,7 @@ from evenseam.core.audio.levels import level_db
 
 _FEWEST, _MOST = 2, 9  # clicks: two to two bars of four
 _STEP_UP_DB = 12.0  # the music is so much fuller (median level) than the count before it
+_COMES_IN_DB = 8.0  # the first beat of the music is nearly as full as those after it
 _QUIET_BELOW_DB = 22.0  # between clicks it is so much quieter than the music
 
 
@@ -19,7 +20,7 @@ def end_of_count_in(mono: Sound, rate: float, beats: NDArray[np.float64], start:
     window = round(rate / 100)
     level = level_db(mono[: int(start + 30 * rate)], window)
     ahead = beats[beats >= start - rate / 10]
-    for k in range(_MOST, _FEWEST - 1, -1):
+    for k in range(_FEWEST, _MOST + 1):
         if k + 8 > ahead.size:
             continue
         entry = int(ahead[k])
@@ -28,6 +29,9 @@ def end_of_count_in(mono: Sound, rate: float, beats: NDArray[np.float64], start:
         if not count.size or not music.size:
             continue
         usual = float(np.median(music))
+        comes_in = level[entry // window : int(ahead[k + 1]) // window]
+        if not comes_in.size or np.median(comes_in) < usual - _COMES_IN_DB:
+            continue
         clicks = [level[max(0, int(b) // window - 3) : int(b) // window + 6].max(initial=-90) for b in ahead[:k]]
         quiet = float(np.mean(count < usual - _QUIET_BELOW_DB))
         if np.median(count) < usual - _STEP_UP_DB and quiet > 0.4 and np.mean(np.array(clicks) > np.median(count) + 12) > 0.8:

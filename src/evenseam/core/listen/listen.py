@@ -58,7 +58,7 @@ def chart_of(intake: Intake) -> Chart:
     spec = spectra(intake.mono, intake.samples_per_mono)
     heard = hear(spec)
     hops_per_s = intake.rate / float(spec.samples_per_hop)
-    track = find_bars(heard, hops_per_s)
+    track = find_bars(spec, heard, hops_per_s, float(start * intake.samples_per_mono / spec.samples_per_hop))
     confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
     free = track is None or confidence.beat < _FREE_BELOW
     last_hit, ring_out_end = find_ending(intake.mono, attacks, start, end)
@@ -100,10 +100,10 @@ def chart_of(intake: Intake) -> Chart:
         beats=beats,
         beat_in_bar=place,
         features=features,
-        beat_sure=sure,
-        intensity=beat_intensity(spec, beat_hops),
-        voice=mean_between(heard.voice, beat_hops / STEP_HOPS),
-        lead=mean_between(heard.lead, beat_hops / STEP_HOPS),
+        beat_sure=_as_stored(sure),
+        intensity=_as_stored(beat_intensity(spec, beat_hops)),
+        voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
+        lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
         sections=find_sections(alike, bar_samples, ends["ring"]),
         loops=find_loops(alike, bar_samples, ends["ring"]),
     )
@@ -132,6 +132,11 @@ def _on_attacks(
     at = snap_to_attacks(track.hops * mono_per_hop, attacks)
     inside = (at >= music[0] - attacks.rate / 20) & (at < music[1]) & (np.diff(at, prepend=-1e9) > attacks.rate / 50)
     return at[inside], track.place[inside], track.beat_sure[inside]
+
+
+def _as_stored(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    """To the half precision in which charts are stored, so that a chart is the same before and after."""
+    return values.astype(np.float16).astype(np.float32)
 
 
 def _as_samples(at: NDArray[np.float64], intake: Intake) -> NDArray[np.int64]:

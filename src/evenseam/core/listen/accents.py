@@ -1,0 +1,65 @@
+"""What speaks for each beat being the first of its bar, besides what the ear says of it.
+
+Harmony changes with the bar, bass and band come in together, new things begin. Each sign is taken against the beats
+around it; their weights were fitted to scores of our own (bench/ear/accents_fit.py), by logistic regression.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
+
+from evenseam.core.listen.spectra import TONE_HOPS, Spectra
+
+SIGNS = ("ear", "bass", "strike", "harmony 1", "harmony 2", "harmony 4", "low 1", "low 2", "new 4", "new 8", "new 16")
+_LOW_BANDS, _LOW_TONES = 5, 24
+_AROUND_BEATS = 17
+
+FloatArray = NDArray[np.float64]
+
+
+def beat_signs(spec: Spectra, share: NDArray[np.float32], beat_hops: FloatArray) -> FloatArray:
+    """The SIGNS of every beat, (beats, 11), in deviations from the beats around it.
+
+    `share`: of each beat's likelihood, how much is that of a downbeat.
+    """
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    low = spec.bands[:, :_LOW_BANDS].mean(axis=1)
+    after, before = (
+        low[np.clip(hops[:, None] + np.arange(*span), 0, low.size - 1)].mean(axis=1) for span in ((1, 7), (-7, -1))
+    )
+    rows = np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1)
+    tones, bands = _between(spec.tones, rows), _between(spec.bands, hops)
+    signs = [
+        np.log(share / (1 - share)),
+        after - before,
+        maximum_filter1d(spec.rise, 7)[hops],
+        *(_change(tones, width) for width in (1, 2, 4)),
+        *(_change(tones[:, :_LOW_TONES], width) for width in (1, 2)),
+        *(_change(bands, width) for width in (4, 8, 16)),
+    ]
+    return np.stack([_standard(np.asarray(s, dtype=np.float64)) for s in signs], axis=1)
+
+
+def _between(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:
+    """Mean of the rows from each place to the next."""
+    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0, dtype=np.float64)])
+    ends = np.maximum(np.append(at[1:], values.shape[0]), at + 1)
+    return (total[ends] - total[at]) / (ends - at)[:, None]
+
+
+def _change(values: FloatArray, width: int) -> FloatArray:
+    """Distance of the mean of `width` beats from each beat on to the mean of those before it, (beats,)."""
+    n = values.shape[0]
+    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0)])
+    b = np.arange(n)
+    last, first = np.minimum(b + width, n), np.maximum(b - width, 0)
+    after = (total[last] - total[b]) / np.maximum(last - b, 1)[:, None]
+    before = (total[b] - total[first]) / np.maximum(b - first, 1)[:, None]
+    change = np.linalg.norm(after - before, axis=1)
+    change[0] = change[1:].mean() if n > 1 else 0.0
+    return change
+
+
+def _standard(values: FloatArray) -> FloatArray:
+    local = values - uniform_filter1d(values, min(values.size, _AROUND_BEATS), mode="nearest")
+    return np.clip(local / (local.std() + 1e-9), -3, 3)
