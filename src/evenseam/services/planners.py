@@ -57,6 +57,7 @@ class PlannerPool:
 
     def _load(self, sha256: str, channels: int) -> WarmTrack:
         chart = Chart.from_bytes(self._media.read(chart_name(sha256)))
-        joins = Joins.from_bytes(self._media.read(joins_name(sha256)))
+        weighed = joins_name(sha256)
+        joins = Joins.from_bytes(self._media.read(weighed)) if self._media.exists(weighed) else None
         samples = sound_of(self._media.local_path(sound_name(sha256)), channels)
         return WarmTrack(chart, samples, Planner(chart, samples, joins))
