@@ -1,8 +1,8 @@
 """Beats, metre and downbeats: the most likely way through what the ear heard.
 
 The ear says for each moment how likely a beat and a downbeat are. A listener also knows that beats come evenly, that the
-speed changes slowly, and that bars have the same number of beats: that is decoded here, all at once, so that the metre
-can decide between a tempo and its half or double.
+speed changes slowly, and that bars have the same number of beats. Beats are decoded first, with three and four to the
+bar side by side; the metre and beat one are then decided over the whole piece by all signs together.
 """
 
 from dataclasses import dataclass
@@ -76,7 +76,7 @@ class BarTrack:
 
 
 def _counted_on(pair: NDArray[np.float64], way: int, limit: float) -> NDArray[np.float64]:
-    """Beats on from the outer one of a pair, at their distance, up to a limit (give or take a tenth of a beat)."""
+    """Beats on from the outer one of a pair, at their distance, up to a limit (give or take a seventh of a beat)."""
     step = float(pair[1] - pair[0])
     outer = pair[0] if way < 0 else pair[1]
     room = (limit - outer) * way + 0.15 * step
