@@ -78,6 +78,7 @@ def _spans(bar: Bar, push: float) -> list[tuple[float, float, Chord]]:
 def bass_kinds(sub: int) -> list[str]:
     """Bass styles that sit well on so many steps a beat."""
     shared = ["root", "root", "fifths", "fifths", "walk", "beats", "drawn", "drawn", "riff", "riff", "pedal"]
+    shared += ["leading", "leading", "leading", "leading"]
     return shared + (
         ["eighths", "eighths", "octaves", "dotted", "bossa", "sixteenths"]
         if sub != 3
@@ -148,6 +149,8 @@ def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
         for at, fifth, v in [(0, 0, 0.9), (1.5, 7, 0.6), (2, 7, 0.85), (3.5, 0, 0.6)]:
             if at < bar.n_beats:
                 notes.append((at, 0.5 if at % 1 else 1.3, near(bar.chord_at(at).root, centre) - (5 if fifth else 0), v))
+    elif kind == "leading":
+        notes = _leading_bass(bar, style, section, centre)
     else:  # drawn, riff: a figure of its own, the same in every bar of the section
         weight = step_weights(bar.n_beats, list(bar.groups), style.sub)
         on = style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.4, 1.0))
@@ -171,6 +174,37 @@ def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
     return [(bar.start + a, d, p, v) for a, d, p, v in notes]
 
 
+def _leading_bass(bar: Bar, style: Style, section: str, centre: int) -> list[Note]:
+    """A figure from the root, off the beat as often as on it, whose last beat leads back to the root by neighbour notes."""
+    rng, sub = style.rng, style.sub
+    n = bar.n_beats * sub
+    off = np.arange(n) % sub != 0
+    on = np.array(
+        style.once(
+            ("leading", section, n), lambda: rng.random(n) < np.where(off, rng.uniform(0.05, 0.35), rng.uniform(0.2, 0.8))
+        )
+    )
+    on[0], last = True, (bar.n_beats - 1) * sub
+    back = style.once(
+        ("leading", section, "back"),
+        lambda: (
+            [(7, 9), (10, 11), (-2, -1), (2, 1), (6, 7), (-5, -1), (12, 10), (5, 7)][rng.integers(8)],
+            int(rng.integers(1, sub)) if rng.random() < 0.7 else 0,
+        ),
+    )
+    (near_by, nearer), second = back  # type: ignore[misc]
+    on[last:] = False
+    on[last] = True
+    if second:
+        on[last + second] = True
+    tones = np.array(style.once(("leading", section, "tones", n), lambda: rng.choice([0, 0, 12, 12, 3, 7, 10, 4], n)))
+    tones[0], tones[last], tones[last + second] = 0, near_by, nearer if second else near_by
+    steps = np.flatnonzero(on)
+    ends = np.append(steps[1:], n)
+    root = near(bar.chords[0].root, centre - 3)
+    return [(s / sub, (e - s) / sub * 0.85, root + int(tones[s]), 0.85) for s, e in zip(steps, ends, strict=True)]
+
+
 COMP_KINDS = [
     "pad",
     "pad",
@@ -179,6 +213,8 @@ COMP_KINDS = [
     "backbeat",
     "offbeat",
     "eighths",
+    "sixteenths",
+    "answers",
     "drawn",
     "drawn",
     "drawn",
@@ -224,6 +260,15 @@ def comp(kind: str, bar: Bar, style: Style, section: str, centre: int) -> list[N
         for beat in range(bar.n_beats):
             chord(beat, 0.4, 0.7)
             chord(beat + half, 0.3, 0.55)
+    elif kind == "sixteenths":
+        left_out = style.once((kind, section), lambda: rng.random(bar.n_beats * sub) < rng.uniform(0.0, 0.4))
+        for s in range(bar.n_beats * sub):
+            if not np.array(left_out)[s]:
+                chord(s / sub, 0.2, 0.75 if s % sub == 0 else 0.6)
+    elif kind == "answers":  # silent on beat one, in the gaps of the bar after it
+        gaps = style.once((kind, section), lambda: 1 + np.flatnonzero(rng.random((bar.n_beats - 1) * 2) < 0.6) / 2)
+        for at in np.array(gaps):
+            chord(float(int(at) + (half if at % 1 else 0)), 0.35, 0.75)
     elif kind == "oompah":
         for beat in range(bar.n_beats):
             weak = beat % 2 if bar.n_beats != 3 else beat > 0

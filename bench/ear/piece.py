@@ -197,9 +197,7 @@ class Piece:
 def make_piece(seed: int) -> Piece:
     """The piece of a seed; the same seed gives the same piece."""
     rng = np.random.default_rng(seed)
-    n_beats = int(rng.choice([4, 3, 2, 5, 6, 7], p=[0.68, 0.14, 0.06, 0.04, 0.05, 0.03]))
-    sub = 3 if rng.random() < (0.4 if n_beats in (2, 3, 4) else 0.15) else 4
-    compound = sub == 3 and rng.random() < 0.3
+    n_beats, sub, compound = _meter(rng)
     bpm = _tempo(rng, n_beats, sub, compound)
     drums = rng.random() < 0.78
     mode = str(
@@ -231,12 +229,20 @@ def make_piece(seed: int) -> Piece:
     return piece
 
 
+def _meter(rng: np.random.Generator) -> tuple[int, int, bool]:
+    """Beats to the bar, steps a beat, and whether the beats are dotted ones (six, nine and twelve eight)."""
+    if rng.random() < 0.14:
+        return int(rng.choice([2, 4, 3], p=[0.55, 0.33, 0.12])), 3, True
+    n_beats = int(rng.choice([4, 3, 2, 5, 6, 7], p=[0.66, 0.14, 0.06, 0.055, 0.05, 0.035]))
+    return n_beats, 3 if rng.random() < (0.32 if n_beats in (2, 3, 4) else 0.15) else 4, False
+
+
 def _tempo(rng: np.random.Generator, n_beats: int, sub: int, compound: bool) -> float:
     if compound:
         return float(np.clip(rng.lognormal(np.log(80), 0.28), 45, 150))
     if n_beats == 2:
         return float(np.clip(rng.lognormal(np.log(110), 0.22), 60, 190))
-    centre, spread = (122, 0.27) if sub == 4 else (128, 0.3)
+    centre, spread = (122, 0.3) if sub == 4 else (128, 0.3)
     if n_beats in (3, 6):
         centre = 132
     return float(np.clip(rng.lognormal(np.log(centre), spread), 55, 215))
@@ -400,6 +406,8 @@ def _drumming(piece: Piece, rng: np.random.Generator, style: Style, sections: li
             return grooves.four_beats(rng, style.sub)
         return grooves.any_beats(n_beats, list(piece.bars[0].groups), rng, style.sub)
 
+    balance = {drum: float(rng.uniform(0.55, 1.15)) for drum in range(128)}
+    clash = int(rng.choice([grooves.CRASH_2, grooves.OPEN, grooves.SPLASH])) if rng.random() < 0.15 else None
     base = groove()
     by_letter = {c: base if rng.random() < 0.6 else groove() for c in "IABC"}
     fills, crash, loud = rng.random() < 0.7, rng.random() < 0.65, float(rng.uniform(0.7, 1.0))
@@ -416,7 +424,10 @@ def _drumming(piece: Piece, rng: np.random.Generator, style: Style, sections: li
             for drum, levels in g.lines.items():
                 for s in np.flatnonzero(levels[: b.n_beats * g.sub]):
                     if s / g.sub < fill_from and (levels[s] > 0 or rng.random() < 0.4):
-                        notes.append((b.start + s / g.sub, 0.2, drum, loud * abs(levels[s])))
+                        level = min(1.0, balance[drum] * loud * abs(levels[s]))
+                        notes.append((b.start + s / g.sub, 0.2, drum, level))
+                        if clash and drum in (grooves.SNARE, grooves.CLAP) and levels[s] > 0.8:
+                            notes.append((b.start + s / g.sub, 0.5, clash, level))
             if fill:
                 notes += _fill(rng, b, fill_from, g.sub)
             if crash and b.index == 0 and rng.random() < 0.8:
@@ -439,15 +450,41 @@ def _ending(piece: Piece, rng: np.random.Generator, style: Style, total: int, dr
                 p.notes += [(total, 2.0, grooves.CRASH, 0.9), (total, 1.0, grooves.KICK, 0.9)]
             elif not p.is_lead:
                 p.notes.append((total, 3.0, near(style.key, int(np.median([n[2] for n in p.notes[:40]]))), 0.8))
+    n = piece.bars[0].n_beats
     if drums and rng.random() < 0.08:
-        n = piece.bars[0].n_beats
-        shift = float(n)
-        for p in piece.parts:
-            p.notes = [(a + shift, d, q, v) for a, d, q, v in p.notes]
-        piece.downbeat = np.concatenate([np.arange(n) == 0, piece.downbeat])
-        step = piece.beat_s[1] - piece.beat_s[0]
-        piece.beat_s = np.concatenate([piece.beat_s[0] + step * np.arange(n), piece.beat_s + step * n])
+        _begin_earlier(piece, n)
         piece.parts[-1].notes += [(float(k), 0.2, grooves.STICK, 0.8) for k in range(n)]
+    elif rng.random() < 0.15:
+        _pick_up(piece, rng, style, int(rng.integers(1, n)) if n > 2 else 1)
+
+
+def _begin_earlier(piece: Piece, beats: int) -> None:
+    """Put some beats before the first bar; a whole bar of them starts with a downbeat."""
+    for p in piece.parts:
+        p.notes = [(a + beats, d, q, v) for a, d, q, v in p.notes]
+    whole = beats == piece.bars[0].n_beats
+    piece.downbeat = np.concatenate([(np.arange(beats) == 0) & whole, piece.downbeat])
+    step = piece.beat_s[1] - piece.beat_s[0]
+    piece.beat_s = np.concatenate([piece.beat_s[0] + step * np.arange(beats), piece.beat_s + step * beats])
+
+
+def _pick_up(piece: Piece, rng: np.random.Generator, style: Style, beats: int) -> None:
+    """A part of a bar before the first: one player leads in, on a run or on a few notes, or the drummer alone."""
+    _begin_earlier(piece, beats)
+    part = piece.parts[int(rng.integers(len(piece.parts)))]
+    steps = np.flatnonzero(rng.random(beats * style.sub) < rng.uniform(0.3, 0.9))
+    if not steps.size:
+        steps = np.array([0])
+    centre = int(np.median([n[2] for n in part.notes[:40]]))
+    ladder = [12 * o + s + style.key for o in range(11) for s in style.scale]
+    home = int(np.argmin(np.abs(np.array(ladder) - centre)))
+    for k, s in enumerate(steps):
+        pitch = (
+            ladder[max(0, home - steps.size + k)]
+            if part.program is not None
+            else int(rng.choice([grooves.SNARE, *grooves.TOMS]))
+        )
+        part.notes.append((s / style.sub, 0.9 / style.sub, pitch, float(rng.uniform(0.5, 0.9))))
 
 
 def make_beatless(seed: int) -> Piece:

@@ -115,22 +115,29 @@ class MariaDbServer:
         if program is None or shutil.which("mariadbd", path=_PROGRAM_PATH) is None:
             raise DatabaseServerError("MariaDB is missing: install it with  apt-get install mariadb-server")
         fresh = self._folder / "data.new"
+        self._scratch().mkdir(parents=True, exist_ok=True)
         shutil.rmtree(fresh, ignore_errors=True)
         shutil.rmtree(self._folder / "data", ignore_errors=True)
-        command = [program, "--no-defaults", *_as_root(), f"--datadir={fresh}"]
+        command = [program, "--no-defaults", *_as_root(), f"--datadir={fresh}", f"--tmpdir={self._scratch()}"]
         command += ["--auth-root-authentication-method=normal", "--skip-test-db", "--innodb-log-file-size=16M"]
         made = subprocess.run(command, capture_output=True, text=True, check=False)
         if made.returncode:
             raise DatabaseServerError(f"The database folder cannot be made: {(made.stderr or made.stdout).strip()[-300:]}")
         fresh.rename(self._folder / "data")
 
+    def _scratch(self) -> Path:
+        """A folder for temporary tables of its own: a server that starts clears those of every other server in a shared one."""
+        return self._folder / "tmp"
+
     def _command(self) -> list[str]:
+        self._scratch().mkdir(parents=True, exist_ok=True)
         program = shutil.which("mariadbd", path=_PROGRAM_PATH)
         if program is None:
             raise DatabaseServerError("MariaDB is missing: install it with  apt-get install mariadb-server")
         return [
             program, "--no-defaults", *_as_root(), f"--datadir={self._folder / 'data'}", "--bind-address=127.0.0.1",
-            f"--port={self._port}", f"--socket={self.socket}", f"--pid-file={self._folder / 'db.pid'}",
+            f"--tmpdir={self._scratch()}", f"--port={self._port}", f"--socket={self.socket}",
+            f"--pid-file={self._folder / 'db.pid'}",
             "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_ci",
             "--max-allowed-packet=256M", "--performance-schema=OFF", *self._options,
         ]  # fmt: skip

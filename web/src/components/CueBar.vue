@@ -47,16 +47,19 @@ function cancel(): void {
   field.value?.blur()
 }
 
-/** What was typed goes to the server as it is: reading times is the core's work. */
-async function commit(): Promise<void> {
-  if (!isEditing.value) return
-  if (text.value.trim() === asClock.value) return cancel()
-  refusal.value = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
-  if (!refusal.value) cancel()
+/** Leaving the field is what sets the length, so that the next key already belongs to the page. */
+function enter(): void {
+  refusal.value = ''
+  field.value?.blur()
 }
 
-function leave(): void {
-  if (!refusal.value) void commit()
+/** What was typed goes to the server as it is: reading times is the core's work. */
+async function leave(): Promise<void> {
+  if (!isEditing.value || refusal.value) return
+  if (text.value.trim() === asClock.value) return cancel()
+  refusal.value = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
+  if (refusal.value) field.value?.focus()
+  else cancel()
 }
 defineExpose({ focusLength })
 </script>
@@ -83,7 +86,7 @@ defineExpose({ focusLength })
         aria-describedby="length-refusal"
         @focus="begin"
         @input="refusal = ''"
-        @keydown.enter.prevent="commit"
+        @keydown.enter.prevent="enter"
         @keydown.esc.prevent="cancel"
         @blur="leave"
       />

@@ -42,9 +42,8 @@ def beat_signs(spec: Spectra, share: NDArray[np.float32], beat_hops: FloatArray)
 
 def _between(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:
     """Mean of the rows from each place to the next."""
-    total = np.concatenate([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0, dtype=np.float64)])
-    ends = np.maximum(np.append(at[1:], values.shape[0]), at + 1)
-    return (total[ends] - total[at]) / (ends - at)[:, None]
+    counts = np.maximum(np.diff(at, append=values.shape[0]), 1)
+    return np.add.reduceat(values, at, axis=0).astype(np.float64) / counts[:, None]
 
 
 def _change(values: FloatArray, width: int) -> FloatArray:

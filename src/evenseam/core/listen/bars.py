@@ -1,19 +1,18 @@
 """Beats, metre and downbeats: the most likely way through what the ear heard.
 
 The ear says for each moment how likely a beat and a downbeat are. A listener also knows that beats come evenly, that the
-speed changes slowly, and that bars have the same number of beats. Beats are decoded first, with three and four to the
-bar side by side; the metre and beat one are then decided over the whole piece by all signs together.
+speed changes slowly, and that bars have the same number of beats. Beats are decoded first; the metre and beat one are then
+decided over the whole piece by all signs together.
 """
 
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
-from evenseam.core.listen._kernels import best_bar_places, best_bars
+from evenseam.core.listen._kernels import best_bar_places, best_beats
 from evenseam.core.listen.accents import beat_signs
 from evenseam.core.listen.ear import METERS, STEP_HOPS, Hearing
 from evenseam.core.listen.spectra import Spectra
@@ -22,15 +21,13 @@ _SLOWEST_BPM, _FASTEST_BPM = 48.0, 220.0
 _USUAL_BPM, _TEMPO_WEIGHT = 118.0, 0.6  # every beat pays for the square of its octaves from the usual tempo
 _STIFFNESS = 200.0  # cost of a change of interval by a factor e, in nats
 _LARGEST_CHANGE = 0.08
-_SLIP_COST, _OTHER_METER_COST = 9.0, 6.0
 _FLOOR, _CEILING = -5.0, 4.0
-_BEAT_BIAS, _PHASE_WEIGHT, _USUAL_SHARE = 2.5, 0.3, 0.27
+_BEAT_BIAS = 2.5  # stands for how many more moments without a beat there are than with one
 _SIGNS_COUNT, _CUT_BAR_COST = 0.2, 9.0
 _OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
 _USUAL_METERS, _USUAL_METER_WEIGHT = np.array([0.08, 0.15, 0.64, 0.04, 0.05, 0.04]), 0.03
 _SIGN_WEIGHTS = np.array([1.93, 0.0, 0.05, 0.16, 0.79, -0.3, 0.27, -0.28, 0.32, -0.1, -0.38])  # of SIGNS, in that order
 _SIGN_BIAS = -0.63  # the fitted bias, less how rare downbeats are
-_METERS_TRIED = (3, 4)  # while beats are decoded; which metre it is, is decided over the whole piece after that
 _BEAM = 30.0
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
 _COMPOUND_FROM, _THIRDS_OVER_HALVES = 0.4, 1.3
@@ -56,13 +53,13 @@ class BarTrack:
         """Beats to the bar, as felt: dotted quarters in compound metres."""
         return self.meter[0] // 3 if self.meter[1] == 8 else self.meter[0]
 
-    def from_to(self, first_hop: Fraction, last_hop: Fraction) -> Self:
+    def from_to(self, first_hop: float, last_hop: float) -> Self:
         """The same beats, and those before and after them up to where music starts and the last hit falls.
 
         At the edges the ear has heard too little to be sure, but a listener counts on.
         """
-        before = _counted_on(self.hops[:2], -1, float(first_hop))
-        after = _counted_on(self.hops[-2:], 1, float(last_hop))
+        before = _counted_on(self.hops[:2], -1, first_hop)
+        after = _counted_on(self.hops[-2:], 1, last_hop)
         usual = self.beats_per_bar
         place = [
             (self.place[0] - 1 - np.arange(before.size))[::-1] % usual,
@@ -85,17 +82,17 @@ def _counted_on(pair: NDArray[np.float64], way: int, limit: float) -> NDArray[np
 
 def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: float) -> BarTrack | None:
     """Decode beats and bars; `opening_hop` is where the music starts. Returns None for recordings too short to have any."""
-    beat, downbeat = _by_hop(heard.beat), _by_hop(heard.downbeat)
+    beat = _by_hop(heard.beat)
     shortest, longest = int(60 * hops_per_s / _FASTEST_BPM), int(60 * hops_per_s / _SLOWEST_BPM)
     if beat.size <= 4 * longest:
         return None
-    plain, first = _worth(beat, downbeat, opening_hop)
-    found = _decode(plain, first, (shortest, longest), hops_per_s)
+    worth = np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS
+    worth = np.clip(worth, _FLOOR, _CEILING) + _opening(np.arange(beat.size), opening_hop)
+    found = _decode(worth.astype(np.float32), (shortest, longest), hops_per_s)
     at = found[:, 0]
     usual, place = _places(spec, heard, at, opening_hop)
-    return BarTrack(
-        at.astype(np.float64), place, _written(usual, spec, heard, at), _near_peak(beat, at), _near_peak(downbeat, at)
-    )
+    sure = (_near_peak(beat, at), _near_peak(_by_hop(heard.downbeat), at))
+    return BarTrack(at.astype(np.float64), place, _written(usual, spec, heard, at), *sure)
 
 
 def downbeat_share(heard: Hearing, beat_hops: NDArray[np.float64]) -> FloatArray:
@@ -112,7 +109,7 @@ def _places(spec: Spectra, heard: Hearing, at: NDArray[np.int64], opening_hop: f
     """
     signs = beat_signs(spec, downbeat_share(heard, at.astype(np.float64)), at.astype(np.float64))
     worth = _SIGNS_COUNT * (signs @ _SIGN_WEIGHTS + _SIGN_BIAS)
-    worth = worth + _OPENING_WEIGHT * np.exp(-0.5 * ((at - opening_hop) / _OPENING_HOPS) ** 2)
+    worth = worth + _opening(at, opening_hop)
     meters = np.array(METERS, dtype=np.int64)
     bonus = _USUAL_METER_WEIGHT * meters * np.log(_USUAL_METERS)
     each = worth[None, :] + bonus[:, None]
@@ -134,38 +131,33 @@ def _written(beats_per_bar: int, spec: Spectra, heard: Hearing, at: NDArray[np.i
     return (3 * beats_per_bar, 8) if compound else (beats_per_bar, 4)
 
 
-def _decode(
-    beat: FloatArray,
-    downbeat: FloatArray,
-    intervals: tuple[int, int],
-    hops_per_s: float,
-) -> NDArray[np.int64]:
-    """Rows of hop, interval and state; long recordings in windows, each going on from a beat of the one before."""
+def _opening(hops: NDArray[np.int64], opening_hop: float) -> NDArray[np.float64]:
+    """What it is worth to have a beat, and beat one, where the music starts: most music begins on beat one."""
+    return _OPENING_WEIGHT * np.exp(-0.5 * ((hops - opening_hop) / _OPENING_HOPS) ** 2)
+
+
+def _decode(worth: FloatArray, intervals: tuple[int, int], hops_per_s: float) -> NDArray[np.int64]:
+    """Rows of hop and interval; long recordings in windows, each going on from a beat of the one before."""
     shortest, longest = intervals
     lengths = np.log(np.arange(shortest, longest + 1))
     apart = np.abs(lengths[:, None] - lengths[None, :])
     unusual = _TEMPO_WEIGHT * np.square(np.log2(60 * hops_per_s / np.arange(shortest, longest + 1) / _USUAL_BPM))
     change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart + unusual[:, None], np.inf).astype(np.float32)
-    first_of = np.concatenate([[0], np.cumsum(_METERS_TRIED)]).astype(np.int64)
-    bonus = np.zeros(len(_METERS_TRIED), dtype=np.float32)
     window, overlap = int(_WINDOW_S * hops_per_s), int(_OVERLAP_S * hops_per_s)
-    rows, begin, start = [], 0, np.array([-1, 0, 0], dtype=np.int64)
+    rows, begin, start = [], 0, np.array([-1, 0], dtype=np.int64)
     while True:
-        end = min(begin + window, beat.size)
-        if beat.size - end < overlap:
-            end = beat.size
-        part = best_bars(
-            beat[begin:end], downbeat[begin:end], shortest, longest, change, first_of, bonus,
-            np.float32(_SLIP_COST), np.float32(_OTHER_METER_COST), np.float32(_BEAM), start,
-        )  # fmt: skip
+        end = min(begin + window, worth.size)
+        if worth.size - end < overlap:
+            end = worth.size
+        part = best_beats(worth[begin:end], shortest, longest, change, np.float32(_BEAM), start)
         part[:, 0] += begin
-        if end == beat.size:
+        if end == worth.size:
             rows.append(part)
             break
         kept = part[part[:, 0] < end - overlap]
         rows.append(kept[:-1])
         begin = int(kept[-1, 0])
-        start = np.array([0, kept[-1, 1], kept[-1, 2]], dtype=np.int64)
+        start = np.array([0, kept[-1, 1]], dtype=np.int64)
     return np.concatenate(rows)
 
 
@@ -173,22 +165,6 @@ def _by_hop(values: FloatArray) -> FloatArray:
     """From steps to hops, halfway values between."""
     steps = np.arange(values.size * STEP_HOPS, dtype=np.float32) / STEP_HOPS
     return np.interp(steps, np.arange(values.size), values).astype(np.float32)
-
-
-def _worth(beat: FloatArray, downbeat: FloatArray, opening_hop: float) -> tuple[FloatArray, FloatArray]:
-    """What a plain beat and a downbeat are worth at every hop against none, in nats.
-
-    First the odds of a beat at all; the bias stands for how many more moments without a beat there are than with one.
-    Then which of the two it is, against how often a beat is a downbeat at all; that counts for less than its odds say,
-    because what misleads the ear in one bar does so in the next ones too. Most music begins on beat one.
-    """
-    odds = np.clip(np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS, _FLOOR, _CEILING)
-    share = np.clip(downbeat / np.maximum(beat, 0.02), 0.02, 0.98)
-    first = _PHASE_WEIGHT * np.log(share / _USUAL_SHARE)
-    other = _PHASE_WEIGHT * np.log((1 - share) / (1 - _USUAL_SHARE))
-    near = np.arange(beat.size) - opening_hop
-    opening = _OPENING_WEIGHT * np.exp(-0.5 * (near / _OPENING_HOPS) ** 2)
-    return (odds + other).astype(np.float32), (odds + first + opening).astype(np.float32)
 
 
 def _near_peak(values: FloatArray, at: NDArray[np.int64]) -> FloatArray:

@@ -8,6 +8,7 @@ from evenseam.core.audio.levels import level_db
 from evenseam.core.listen.attacks import Attacks
 
 _LATEST_SHARE = 0.25
+_LOOKED_AT_S = 600.0  # what came before the last ten minutes says nothing about the ending
 _FALL_DB = 55.0
 _LIFT_WINDOWS, _LIFT_DB = 9, 1.5  # 10 ms windows
 
@@ -19,6 +20,7 @@ def find_ending(mono: Sound, attacks: Attacks, music_start: int, music_end: int)
     comes. The ring-out ends where the level has fallen 55 dB below the loud parts for good, or with the sound.
     """
     step, rate = attacks.step, attacks.rate
+    music_start = max(music_start, music_end - round(_LOOKED_AT_S * rate))
     window = max(1, round(rate / 100))
     level = level_db(mono[music_start:music_end], window)
     loud = float(np.percentile(level, 95))

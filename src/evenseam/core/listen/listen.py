@@ -1,5 +1,6 @@
 """Listening: from sound to chart."""
 
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -19,7 +20,7 @@ from evenseam.core.listen.intake import Intake, TakingIn, take_in
 from evenseam.core.listen.key import find_key
 from evenseam.core.listen.phrases import find_breaths
 from evenseam.core.listen.sections import bar_features, find_loops, find_sections, likeness
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen.spectra import Spectra, spectra
 
 SHORTEST_S = 1.0
 _FREE_BELOW = 0.25  # beat confidence under which music is taken to be in free time
@@ -46,67 +47,83 @@ def listen_to_file(path: Path) -> Chart:
     return chart_of(taking.finish())
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rhythm:
+    """Beats, or breaths in free time: `at` in samples of the mono mix, `place` in the bar, how `sure` each is."""
+
+    at: NDArray[np.float64]
+    place: NDArray[np.int64]
+    sure: NDArray[np.float32]
+    meter: tuple[int, int]
+    beats_per_bar: int
+    confidence: Confidence
+    is_free: bool
+
+
 def chart_of(intake: Intake) -> Chart:
     """The chart of a recording that was taken in. Raises: as `listen`."""
     if intake.n_samples < SHORTEST_S * intake.rate:
         raise ListenError("The track is shorter than a second; there is nothing to fit. Choose a longer one.")
-    rate = intake.mono_rate_hz
-    start, end = sounding_span(intake.mono, rate)
-    if end - start < rate / 10:
+    start, end = sounding_span(intake.mono, intake.mono_rate_hz)
+    if end - start < intake.mono_rate_hz / 10:
         raise ListenError("The track is silent throughout. Check the export and add it again.")
-    attacks = find_attacks(intake.mono, rate)
+    attacks = find_attacks(intake.mono, intake.mono_rate_hz)
     spec = spectra(intake.mono, intake.samples_per_mono)
     heard = hear(spec)
-    hops_per_s = intake.rate / float(spec.samples_per_hop)
-    track = find_bars(spec, heard, hops_per_s, float(start * intake.samples_per_mono / spec.samples_per_hop))
-    confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
-    free = track is None or confidence.beat < _FREE_BELOW
     last_hit, ring_out_end = find_ending(intake.mono, attacks, start, end)
-    if track is None or free:
-        mono_per_hop = float(spec.samples_per_hop / intake.samples_per_mono)
-        at, sure = find_breaths(spec, start / mono_per_hop, ring_out_end / mono_per_hop, hops_per_s)
-        at, place = at * mono_per_hop, np.zeros(at.size, dtype=np.int64)
-        meter, per_bar = (1, 4), 1
-    else:
-        track = track.from_to(*((v * intake.samples_per_mono / spec.samples_per_hop) for v in (start, last_hit)))
-        at, place, sure = _on_attacks(track, attacks, float(spec.samples_per_hop / intake.samples_per_mono), (start, end))
-        meter, per_bar = track.meter, track.beats_per_bar
-    beats = _as_samples(at, intake)
+    rhythm = _rhythm(intake, spec, heard, attacks, (start, end, last_hit, ring_out_end))
+    trim_start = max(start, end_of_count_in(intake.mono, intake.mono_rate_hz, rhythm.at, start))
+    music_start, music_end, trim, hit, ring = (
+        int(_as_samples(np.array([v]), intake)[0]) for v in (start, end, trim_start, last_hit, ring_out_end)
+    )
+    beats = _as_samples(rhythm.at, intake)
+    downbeats = beats[rhythm.place == 0]
     beat_hops = beats / float(spec.samples_per_hop)
     features = beat_features(spec, beat_hops)
-    bars, bar_beats = bar_features(features, place, per_bar)
+    bars, bar_beats = bar_features(features, rhythm.place, rhythm.beats_per_bar)
     alike, bar_samples = likeness(bars), beats[bar_beats]
-    trim_start = max(start, end_of_count_in(intake.mono, rate, at, start))
-    ends = {name: int(_as_samples(np.array([v]), intake)[0]) for name, v in
-            {"start": start, "end": end, "trim": trim_start, "hit": last_hit, "ring": ring_out_end}.items()}  # fmt: skip
-    downbeats = beats[place == 0]
     return Chart(
         rate=intake.rate,
         n_samples=intake.n_samples,
-        free_time=free,
-        meter=meter,
-        tempo_bpm=0.0 if free else _tempo_bpm(beats, intake.rate),
+        free_time=rhythm.is_free,
+        meter=rhythm.meter,
+        tempo_bpm=0.0 if rhythm.is_free else _tempo_bpm(beats, intake.rate),
         key=find_key(spec.chroma),
         loudness_lufs=intake.loudness_lufs,
         true_peak_dbtp=intake.true_peak_dbtp,
-        confidence=confidence,
-        music_start_samples=ends["start"],
-        music_end_samples=ends["end"],
-        trim_start_samples=ends["trim"],
-        trim_end_samples=ends["ring"],
-        opening_samples=next((int(d) for d in downbeats if d >= ends["trim"] - intake.rate // 20), ends["trim"]),
-        last_hit_samples=ends["hit"],
-        ring_out_end_samples=ends["ring"],
+        confidence=rhythm.confidence,
+        music_start_samples=music_start,
+        music_end_samples=music_end,
+        trim_start_samples=trim,
+        trim_end_samples=ring,
+        opening_samples=next((int(d) for d in downbeats if d >= trim - intake.rate // 20), trim),
+        last_hit_samples=hit,
+        ring_out_end_samples=ring,
         beats=beats,
-        beat_in_bar=place,
+        beat_in_bar=rhythm.place,
         features=features,
-        beat_sure=_as_stored(sure),
+        beat_sure=_as_stored(rhythm.sure),
         intensity=_as_stored(beat_intensity(spec, beat_hops)),
         voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
         lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
-        sections=find_sections(alike, bar_samples, ends["ring"]),
-        loops=find_loops(alike, bar_samples, ends["ring"]),
+        sections=find_sections(alike, bar_samples, ring),
+        loops=find_loops(alike, bar_samples, ring),
     )
+
+
+def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, ends: tuple[int, int, int, int]) -> _Rhythm:
+    """Beats and bars; breaths where no steady beat is heard. `ends`: start, end, last hit and ring-out, in the mono mix."""
+    start, end, last_hit, ring_out_end = ends
+    mono_per_hop = float(spec.samples_per_hop / intake.samples_per_mono)
+    hops_per_s = intake.rate / float(spec.samples_per_hop)
+    track = find_bars(spec, heard, hops_per_s, start / mono_per_hop)
+    confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
+    if track is None or confidence.beat < _FREE_BELOW:
+        hops, sure = find_breaths(spec, start / mono_per_hop, ring_out_end / mono_per_hop, hops_per_s)
+        return _Rhythm(hops * mono_per_hop, np.zeros(hops.size, dtype=np.int64), sure, (1, 4), 1, confidence, is_free=True)
+    counted = track.from_to(start / mono_per_hop, last_hit / mono_per_hop)
+    at, place, sure = _on_attacks(counted, attacks, mono_per_hop, (start, end))
+    return _Rhythm(at, place, sure, track.meter, track.beats_per_bar, confidence, is_free=False)
 
 
 def _confidence(track: BarTrack, heard: Hearing) -> Confidence:
