@@ -124,7 +124,9 @@ def test_sound_outside_the_fit_is_refused(client: TestClient, fitted: dict[str, 
 
 def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     assert client.delete(f"/api/tracks/{fitted['track_id']}").status_code == 204
-    assert client.get(f"/api/cues/{ids.cue}/fit").json() == {"fit_id": None, "track_id": None, "plan": None, "problem": None}
+    assert client.get(f"/api/cues/{ids.cue}/fit").json() == {
+        "fit_id": None, "track_id": None, "plan": None, "problem": None, "is_outdated": False,
+    }  # fmt: skip
     undone = client.post(f"/api/productions/{ids.production}/undo").json()
     redone = client.post(f"/api/productions/{ids.production}/redo").json()
     assert undone["cues"][0]["track_id"] is None

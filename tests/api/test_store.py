@@ -14,7 +14,7 @@ from evenseam.jobs.events import EventBus
 from evenseam.services.planners import PlannerPool
 from evenseam.store.errors import NotReadyError
 from evenseam.store.media import MediaStore, chart_name, derived_names, joins_name, original_name, sound_name
-from evenseam.store.models import Recording
+from evenseam.store.models import Recording, Track
 from tests.conftest import heard
 
 SHA = "ab" * 32
@@ -47,7 +47,7 @@ def test_files_go_in_whole_and_come_out_the_same(media: MediaStore, tmp_path: Pa
 
 def test_names_keep_recordings_and_chart_versions_apart() -> None:
     names = {original_name(SHA, ".wav"), original_name("cd" * 32, ".wav"), *derived_names(SHA)}
-    assert len(names) == 6
+    assert len(names) == 7
     assert f".v{CHART_VERSION}." in chart_name(SHA)
 
 
@@ -59,17 +59,21 @@ def test_planners_are_kept_warm_and_let_go(media: MediaStore, tmp_path: Path) ->
     media.put_bytes(track.chart.to_bytes(), chart_name(SHA))
     media.put_bytes(all_joins(track.chart).to_bytes(), joins_name(SHA))
     pool = PlannerPool(media)
-    recording = Recording(sha256=SHA, size_bytes=1, suffix=".wav", chart_version=CHART_VERSION, channels=2)
-    warm = pool.get(recording)
-    assert pool.get(recording) is warm
+
+    def opened(**recording: int | None) -> Track:
+        return Track(recording=Recording(sha256=SHA, hearings=1, **recording), corrections_digest="")
+
+    listened = opened(chart_version=CHART_VERSION, channels=2)
+    warm = pool.get(listened)
+    assert pool.get(listened) is warm
     assert np.array_equal(warm.samples[:, 1000:1100], track.audio.samples[:, 1000:1100])
     assert warm.planner.plan(Brief(60 * 44_100)).target_samples == 60 * 44_100
     pool.forget(SHA)
     media.remove(joins_name(SHA))  # a lost file costs a moment, not the track
-    assert pool.get(recording) is not warm
-    assert pool.get(recording).planner.plan(Brief(60 * 44_100)).target_samples == 60 * 44_100
+    assert pool.get(listened) is not warm
+    assert pool.get(listened).planner.plan(Brief(60 * 44_100)).target_samples == 60 * 44_100
     with pytest.raises(NotReadyError):
-        pool.get(Recording(sha256=SHA, size_bytes=1, suffix=".wav", chart_version=None, channels=None))
+        pool.get(opened(chart_version=None, channels=None))
 
 
 def test_every_listener_hears_what_is_published_from_any_thread() -> None:

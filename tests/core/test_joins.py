@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from evenseam.core.plan.align import find_cut
 from evenseam.core.plan.graph import seam_edges, usable_bars
 from evenseam.core.plan.joins import all_joins, grade
+from evenseam.core.plan.limits import limits_of
 from tests.conftest import HeardTrack, heard
 
 RATE = 22_050
@@ -50,7 +51,7 @@ def test_grades(percentile: float, word: str) -> None:
 def test_edges_play_what_they_say(track: HeardTrack, hold: int, short_bars: bool) -> None:
     chart = track.chart
     bars = usable_bars(chart)
-    edges = seam_edges(chart, bars, all_joins(chart), hold, short_bars)
+    edges = seam_edges(chart, bars, all_joins(chart), limits_of(chart, bars.first_beat, ()), hold, short_bars)
     bar_of = np.repeat(np.arange(bars.at.size), np.diff(edges.first))
     assert bar_of.size == edges.to.size > 0
     same_place = chart.beat_in_bar[edges.beat_from] == chart.beat_in_bar[edges.beat_to]

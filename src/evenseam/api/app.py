@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 
 from evenseam import __version__
 from evenseam.api import problems
-from evenseam.api.routers import cues, jobs, productions, tracks
+from evenseam.api.routers import corrections, cues, jobs, productions, tracks
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
 from evenseam.services.context import Context
@@ -55,7 +55,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    for router in (productions.router, cues.router, tracks.router, jobs.router):
+    for router in (productions.router, cues.router, tracks.router, corrections.router, jobs.router):
         app.include_router(router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])

@@ -20,6 +20,7 @@ _STATUS = {
     "nothing_to_undo": 409,
     "no_plan": 422,
     "brief_invalid": 422,
+    "correction_refused": 422,
     "time_unreadable": 422,
     "audio_unreadable": 415,
     "too_large": 413,

@@ -6,13 +6,15 @@ from sqlalchemy.orm import Session
 
 from evenseam.api import schemas
 from evenseam.api.problems import problem_of
+from evenseam.core.correct import Corrections
 from evenseam.core.listen import CHART_VERSION, Chart
 from evenseam.core.listen.chart import finite, meter_name
 from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
-from evenseam.store.jobs import listening_job
+from evenseam.store.jobs import OPEN_STATES, listening_job
 from evenseam.store.models import Cue, Job, Picture, Production, Track
 from evenseam.store.productions import history_words
+from evenseam.store.tracks import chart_id
 
 
 def read_picture(picture: Picture) -> schemas.PictureRead:
@@ -62,7 +64,9 @@ def read_track(session: Session, track: Track) -> schemas.TrackRead:
     """A track row with its recording and its listening job."""
     recording = track.recording
     ready = recording.chart_version == CHART_VERSION
-    job = None if ready else listening_job(session, track.sha256)
+    job = listening_job(session, track.sha256)
+    if ready and job is not None and job.state not in OPEN_STATES:
+        job = None
     state = "ready" if ready else "failed" if job is None else _STATES.get(job.state, "listening")
     heard = (
         "rate_hz", "channels", "n_samples", "tempo_bpm", "meter", "free_time", "key_name", "loudness_lufs",
@@ -77,15 +81,24 @@ def read_track(session: Session, track: Track) -> schemas.TrackRead:
             "state": state,
             "job": read_job(job) if job else None,
             **{name: getattr(recording, name) for name in heard},
+            **_as_corrected(track),
+            "chart_id": f"{chart_id(track)}.{recording.hearings}",
         }
     )
+
+
+def _as_corrected(track: Track) -> dict[str, object]:
+    """Tempo and metre where they were set by hand."""
+    if track.set_meter is None:
+        return {}
+    return {"tempo_bpm": track.set_tempo_bpm, "meter": track.set_meter, "free_time": False}
 
 
 _STATES = {"failed": "failed", "cancelled": "cancelled"}
 
 
-def read_chart(chart: Chart) -> schemas.ChartRead:
-    """A chart."""
+def read_chart(chart: Chart, corrections: Corrections) -> schemas.ChartRead:
+    """A chart as it is used, with what was corrected of it."""
     same = (
         "rate", "n_samples", "free_time", "tempo_bpm", "beats_per_bar", "key", "music_start_samples", "music_end_samples",
         "trim_start_samples", "trim_end_samples", "opening_samples", "last_hit_samples", "ring_out_end_samples",
@@ -95,6 +108,9 @@ def read_chart(chart: Chart) -> schemas.ChartRead:
         {
             **{name: getattr(chart, name) for name in same},
             **per_beat,
+            "corrected": list(corrections.parts),
+            "pins": list(corrections.grid["pins"]) if corrections.grid else [],
+            "marks": [schemas.MarkRead.model_validate(m) for m in corrections.marks],
             "meter": meter_name(chart),
             "confidence": schemas.ConfidenceRead.model_validate(chart.confidence),
             "loudness_lufs": finite(chart.loudness_lufs),
@@ -127,4 +143,5 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
         track_id=found.track_id,
         plan=read_plan(found.plan) if found.plan else None,
         problem=problem_of(found.problem) if found.problem else None,
+        is_outdated=found.is_outdated,
     )

@@ -94,7 +94,10 @@ class JobRead(Read):
 
 
 class TrackRead(Read):
-    """A track. The fields of what was heard are null until it was listened to."""
+    """A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
+
+    `chart_id` changes whenever its chart does.
+    """
 
     id: int
     production_id: int
@@ -113,6 +116,7 @@ class TrackRead(Read):
     loudness_lufs: float | None
     true_peak_dbtp: float | None
     voice_pct: float | None
+    chart_id: str
 
 
 class SectionRead(Read):
@@ -141,11 +145,24 @@ class LoopRead(Read):
     score: float
 
 
-class ChartRead(Read):
-    """What was heard in a track, in samples at `rate`. In free time `beats` are breath points, each a bar of its own.
+class MarkRead(Read):
+    """A span that fits keep, skip, or have no seam in."""
 
-    `intensity`, `voice` and `lead` have one value a beat, 0 to 1.
+    kind: Literal["keep", "skip", "guard"]
+    start_samples: int
+    end_samples: int
+
+
+class ChartRead(Read):
+    """The chart of a track as it is used, in samples at `rate`. In free time `beats` are breath points, each its own bar.
+
+    `intensity`, `voice` and `lead` have one value a beat, 0 to 1. `corrected`: what a person set, by name. `pins`: bar
+    lines that stay where they were put.
     """
+
+    corrected: list[str]
+    pins: list[int]
+    marks: list[MarkRead]
 
     rate: int
     n_samples: int
@@ -213,12 +230,16 @@ class PlanRead(Read):
 
 
 class CueFitRead(Read):
-    """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen."""
+    """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
+
+    `is_outdated`: the plan was made before the track's chart was corrected.
+    """
 
     fit_id: int | None
     track_id: int | None
     plan: PlanRead | None
     problem: Problem | None
+    is_outdated: bool
 
 
 class CueUpdate(Input):

@@ -54,3 +54,9 @@ class BriefError(EvenSeamError):
     """The brief itself makes no sense (a length of zero, an unknown method)."""
 
     code = "brief_invalid"
+
+
+class CorrectionError(EvenSeamError):
+    """A chart cannot be put right in the way that was asked for."""
+
+    code = "correction_refused"

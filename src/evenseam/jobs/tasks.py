@@ -14,11 +14,11 @@ from distributed import get_worker
 from evenseam.core.audio import Sound, WavWriter, open_stream
 from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.audio.peaks import PeaksMaker
-from evenseam.core.listen import Chart, TakingIn, chart_of
+from evenseam.core.listen import Chart, TakingIn, hear_and_chart
 from evenseam.core.plan import Plan
 from evenseam.core.plan.joins import all_joins
 from evenseam.core.render import render_blocks
-from evenseam.store.media import MediaStore, chart_name, joins_name, original_name, peaks_name, sound_name
+from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, original_name, peaks_name, sound_name
 
 PROGRESS_TOPIC = "evenseam-progress"
 
@@ -57,9 +57,10 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
                 taking.push(block)
                 peaks.push(block)
         _tell(job_id, 0.4, "Listening for beats and bars")
-        chart = chart_of(taking.finish())
+        heard, chart = hear_and_chart(taking.finish())
         _tell(job_id, 0.9, "Weighing where it can be joined")
         media.put_bytes(all_joins(chart).to_bytes(), joins_name(sha256))
+        media.put_bytes(heard.to_bytes(), heard_name(sha256))
         media.put_file(part, sound_name(sha256))
     finally:
         part.unlink(missing_ok=True)

@@ -13,6 +13,7 @@ from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
 from evenseam.store.models import Cue, Fit
 from evenseam.store.productions import find_fit, get_cue, get_fit
+from evenseam.store.tracks import chart_id
 
 _log = logging.getLogger(__name__)
 _MOST_WARMED = 8
@@ -20,47 +21,57 @@ _MOST_WARMED = 8
 
 @dataclass(frozen=True, slots=True)
 class CueFit:
-    """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial."""
+    """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial.
+
+    `is_outdated`: the track's chart was corrected since; the fit stays as it is until it is asked for anew.
+    """
 
     fit_id: int | None = None
     track_id: int | None = None
     plan: Plan | None = None
     problem: EvenSeamError | None = None
+    is_outdated: bool = False
 
 
-def fit_cue(context: Context, cue_id: int) -> CueFit:
-    """The fit of a cue as it stands; made and kept if it is not there yet. A refusal is an answer, not an error."""
+def fit_cue(context: Context, cue_id: int, anew: bool = False) -> CueFit:
+    """The fit of a cue as it stands; made and kept if it is not there yet. A refusal is an answer, not an error.
+
+    A fit from the chart before it was corrected is given as it is, unless it is wanted `anew`.
+    """
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
         track_id = cue.track.id
         try:
-            warm = context.planners.get(cue.track.recording)
+            warm, chart = context.planners.get(cue.track), chart_id(cue.track)
             target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
-            fit = find_fit(session, cue_id, track_id, target)
+            fit = find_fit(session, cue_id, track_id, target, chart)
+            if fit is not None and anew and fit.chart_id != chart:
+                fit = None
             if fit is not None and fit.plan.get("version") == PLAN_VERSION:
-                return CueFit(fit.id, track_id, Plan.from_dict(fit.plan))
+                return CueFit(fit.id, track_id, Plan.from_dict(fit.plan), is_outdated=fit.chart_id != chart)
             plan = warm.planner.plan(Brief(target))
         except EvenSeamError as problem:
             return CueFit(track_id=track_id, problem=problem)
         if fit is not None:
-            fit.plan = plan.to_dict()
+            fit.plan, fit.chart_id = plan.to_dict(), chart
             return CueFit(fit.id, track_id, plan)
-    return CueFit(_keep(context, cue_id, track_id, plan), track_id, plan)
+    return CueFit(_keep(context, cue_id, track_id, plan, chart), track_id, plan)
 
 
-def _keep(context: Context, cue_id: int, track_id: int, plan: Plan) -> int:
+def _keep(context: Context, cue_id: int, track_id: int, plan: Plan, chart: str) -> int:
     """Keep a plan as a fit; if another request was faster, its row is as good."""
     try:
         with context.database.transaction() as session:
-            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=plan.target_samples, plan=plan.to_dict())
+            length = plan.target_samples
+            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=length, chart_id=chart, plan=plan.to_dict())
             session.add(fit)
             session.flush()
             return fit.id
     except IntegrityError:
         with context.database.transaction() as session:
-            found = find_fit(session, cue_id, track_id, plan.target_samples)
+            found = find_fit(session, cue_id, track_id, plan.target_samples, chart)
             if found is None:
                 raise
             return found.id
@@ -85,9 +96,10 @@ def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
         cue: Cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
-        track_id, recording = cue.track.id, cue.track.recording
+        track = cue.track
+    track_id = track.id
     try:
-        warm = context.planners.get(recording)
+        warm = context.planners.get(track)
         return CueFit(None, track_id, warm.planner.plan(Brief(flicks_to_samples(length_flicks, warm.chart.rate))))
     except EvenSeamError as problem:
         return CueFit(track_id=track_id, problem=problem)
@@ -97,5 +109,5 @@ def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack]:
     """A kept fit and its warm track, to be heard. Raises: NotFoundError, NotReadyError."""
     with context.database.transaction() as session:
         fit = get_fit(session, fit_id)
-        stored, recording = fit.plan, fit.track.recording
-    return Plan.from_dict(stored), context.planners.get(recording)
+        stored, track = fit.plan, fit.track
+    return Plan.from_dict(stored), context.planners.get(track)

@@ -1,25 +1,29 @@
 """Planners kept warm, so that a change is answered at once."""
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from threading import Lock
+from typing import Generic, TypeVar
 
 from evenseam.core.audio import Sound
-from evenseam.core.listen import CHART_VERSION, Chart
+from evenseam.core.correct import Corrections, corrected
+from evenseam.core.listen import CHART_VERSION, Chart, Heard
 from evenseam.core.plan import Planner
 from evenseam.core.plan.joins import Joins
 from evenseam.core.render import SpanCache
 from evenseam.jobs.tasks import sound_of
 from evenseam.store.errors import NotReadyError
-from evenseam.store.media import MediaStore, chart_name, joins_name, sound_name
-from evenseam.store.models import Recording
+from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, sound_name
+from evenseam.store.models import Track
 
-_MOST_KEPT = 24
+_MOST_KEPT, _MOST_HEARD = 24, 3
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
 class WarmTrack:
-    """All that planning and preview need of a recording: its sound is a memory map, read where it is needed."""
+    """All that planning and preview need of a track: its sound is a memory map, read where it is needed."""
 
     chart: Chart
     samples: Sound
@@ -27,37 +31,88 @@ class WarmTrack:
     spans: SpanCache = field(default_factory=SpanCache)
 
 
+@dataclass(frozen=True, slots=True)
+class HeardTrack:
+    """What was heard in a recording, uncorrected."""
+
+    chart: Chart
+    heard: Heard
+
+
+class _Kept(Generic[T]):
+    """The values used last, by key. Safe for several threads."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._values, self._lock = most, OrderedDict[tuple[str, ...], T](), Lock()
+
+    def get(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
+        with self._lock:
+            if key in self._values:
+                self._values.move_to_end(key)
+                return self._values[key]
+        made = make()
+        with self._lock:
+            self._values[key] = made
+            while len(self._values) > self._most:
+                self._values.popitem(last=False)
+        return made
+
+    def forget(self, first: str) -> None:
+        with self._lock:
+            for key in [k for k in self._values if k[0] == first]:
+                del self._values[key]
+
+
 class PlannerPool:
-    """The tracks used last, ready to plan. Safe for several threads."""
+    """The tracks used last, ready to plan, each with its corrections. Safe for several threads."""
 
     def __init__(self, media: MediaStore) -> None:
         self._media = media
-        self._warm: OrderedDict[str, WarmTrack] = OrderedDict()
-        self._lock = Lock()
+        self._warm: _Kept[WarmTrack] = _Kept(_MOST_KEPT)
+        self._heard: _Kept[HeardTrack] = _Kept(_MOST_HEARD)
 
-    def get(self, recording: Recording) -> WarmTrack:
-        """The warm track of a recording. Raises: NotReadyError while it has not been listened to."""
-        if recording.chart_version != CHART_VERSION or recording.channels is None:
-            raise NotReadyError("This track is still being listened to. It can be fitted in a moment.")
-        with self._lock:
-            if recording.sha256 in self._warm:
-                self._warm.move_to_end(recording.sha256)
-                return self._warm[recording.sha256]
-        warm = self._load(recording.sha256, recording.channels)
-        with self._lock:
-            self._warm[recording.sha256] = warm
-            while len(self._warm) > _MOST_KEPT:
-                self._warm.popitem(last=False)
-        return warm
+    def get(self, track: Track) -> WarmTrack:
+        """A warm track with its corrections. Raises: NotReadyError while it has not been listened to."""
+        sha256, hearing, channels = _ready(track)
+        stored = track.corrections
+        return self._warm.get(
+            (sha256, hearing, track.corrections_digest), lambda: self._load(sha256, hearing, channels, stored)
+        )
+
+    def heard(self, track: Track) -> HeardTrack:
+        """What was heard in a track, without its corrections. Raises: as `get`."""
+        sha256, hearing, _ = _ready(track)
+        return self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
 
     def forget(self, sha256: str) -> None:
         """Let go of a recording that was deleted."""
-        with self._lock:
-            self._warm.pop(sha256, None)
+        self._warm.forget(sha256)
+        self._heard.forget(sha256)
 
-    def _load(self, sha256: str, channels: int) -> WarmTrack:
-        chart = Chart.from_bytes(self._media.read(chart_name(sha256)))
-        weighed = joins_name(sha256)
-        joins = Joins.from_bytes(self._media.read(weighed)) if self._media.exists(weighed) else None
+    def _load(self, sha256: str, hearing: str, channels: int, stored: dict[str, object] | None) -> WarmTrack:
+        corrections = Corrections.from_dict(stored)
         samples = sound_of(self._media.local_path(sound_name(sha256)), channels)
-        return WarmTrack(chart, samples, Planner(chart, samples, joins))
+        if corrections == Corrections():
+            chart = Chart.from_bytes(self._media.read(chart_name(sha256)))
+        else:
+            heard = self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
+            chart = corrected(heard.chart, heard.heard, corrections)
+        joins = self._joins(sha256) if corrections.grid is None else None
+        return WarmTrack(chart, samples, Planner(chart, samples, joins, corrections.marks))
+
+    def _joins(self, sha256: str) -> Joins | None:
+        """What was weighed for the beats that were heard, if the file is still there."""
+        name = joins_name(sha256)
+        return Joins.from_bytes(self._media.read(name)) if self._media.exists(name) else None
+
+    def _load_heard(self, sha256: str) -> HeardTrack:
+        chart, heard = self._media.read(chart_name(sha256)), self._media.read(heard_name(sha256))
+        return HeardTrack(Chart.from_bytes(chart), Heard.from_bytes(heard))
+
+
+def _ready(track: Track) -> tuple[str, str, int]:
+    """Hash, hearing and channels of a track that was listened to."""
+    recording = track.recording
+    if recording.chart_version != CHART_VERSION or recording.channels is None:
+        raise NotReadyError("This track is still being listened to. It can be fitted in a moment.")
+    return recording.sha256, str(recording.hearings), recording.channels

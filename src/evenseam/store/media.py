@@ -38,9 +38,14 @@ def joins_name(sha256: str) -> str:
     return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.joins"
 
 
+def heard_name(sha256: str) -> str:
+    """What was heard before any beat was named."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.heard"
+
+
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
-    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256)
+    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)
 
 
 class MediaStore:

@@ -90,10 +90,14 @@ class Recording(Base):
     loudness_lufs: Mapped[float | None] = mapped_column(Double)
     true_peak_dbtp: Mapped[float | None] = mapped_column(Double)
     voice_pct: Mapped[float | None] = mapped_column(Double)
+    hearings: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class Track(Base):
-    """A recording as part of a production, under the name it came with."""
+    """A recording as part of a production, under the name it came with, and what a person corrected of its chart.
+
+    `set_tempo_bpm` and `set_meter` are those of corrected beats, for lists.
+    """
 
     __tablename__ = "tracks"
     __table_args__ = (UniqueConstraint("production_id", "sha256"),)
@@ -102,6 +106,10 @@ class Track(Base):
     sha256: Mapped[str] = mapped_column(ForeignKey("recordings.sha256"))
     title: Mapped[str] = mapped_column(String(300))
     file_name: Mapped[str] = mapped_column(String(300))
+    corrections: Mapped[dict[str, Any] | None] = mapped_column(Json)
+    corrections_digest: Mapped[str] = mapped_column(String(16), default="", server_default="")
+    set_tempo_bpm: Mapped[float | None] = mapped_column(Double)
+    set_meter: Mapped[str | None] = mapped_column(String(8))
     created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
     recording: Mapped[Recording] = relationship()
 
@@ -123,14 +131,15 @@ class Cue(Base):
 
 
 class Fit(Base):
-    """A plan that was made for a cue; the same brief finds the same row again."""
+    """A plan that was made for a cue from a chart; the same brief and chart find the same row again."""
 
     __tablename__ = "fits"
-    __table_args__ = (UniqueConstraint("cue_id", "track_id", "target_samples"),)
+    __table_args__ = (UniqueConstraint("cue_id", "track_id", "target_samples", "chart_id"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     cue_id: Mapped[int] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
     track_id: Mapped[int] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
     target_samples: Mapped[int] = mapped_column(BigInteger)
+    chart_id: Mapped[str] = mapped_column(String(24), default="", server_default="")
     plan: Mapped[dict[str, Any]] = mapped_column(Json)
     created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
     track: Mapped[Track] = relationship()
@@ -160,13 +169,14 @@ class Job(Base):
 
 
 class Change(Base):
-    """One step of undo: a cue's fields before and after."""
+    """One step of undo: the fields of a cue, or of a track, before and after."""
 
     __tablename__ = "changes"
     __table_args__ = (Index(None, "production_id", "undone", "id"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
-    cue_id: Mapped[int] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
+    cue_id: Mapped[int | None] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
+    track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
     words: Mapped[str] = mapped_column(String(200))
     before: Mapped[dict[str, Any]] = mapped_column(Json)
     after: Mapped[dict[str, Any]] = mapped_column(Json)

@@ -8,8 +8,6 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from evenseam.store.errors import NotFoundError, NothingToUndoError
 from evenseam.store.models import Change, Cue, Fit, Production, Track
 
-UNDOABLE_FIELDS = ("name", "slot_length_flicks", "track_id")
-
 
 def list_productions(session: Session) -> list[Production]:
     """All productions, oldest first."""
@@ -34,29 +32,31 @@ def get_cue(session: Session, cue_id: int) -> Cue:
     return cue
 
 
-def change_cue(session: Session, cue: Cue, fields: dict[str, Any], words: str) -> bool:
-    """Change fields of a cue as one undoable step; what was undone before can then no longer be redone.
+def change(session: Session, thing: Cue | Track, fields: dict[str, Any], words: str) -> bool:
+    """Change fields of a cue or a track as one undoable step; what was undone before can then no longer be redone.
 
     Returns: whether anything was different.
     """
-    before = {name: getattr(cue, name) for name in fields}
+    before = {name: getattr(thing, name) for name in fields}
     if before == fields:
         return False
-    session.execute(delete(Change).where(Change.production_id == cue.production_id, Change.undone.is_(True)))
-    session.add(Change(production_id=cue.production_id, cue_id=cue.id, words=words, before=before, after=fields))
-    _apply(session, cue, fields)
+    production_id, which = thing.production_id, "cue_id" if isinstance(thing, Cue) else "track_id"
+    session.execute(delete(Change).where(Change.production_id == production_id, Change.undone.is_(True)))
+    session.add(Change(production_id=production_id, words=words[:200], before=before, after=fields, **{which: thing.id}))
+    _apply(session, thing, fields)
     return True
 
 
 def step_history(session: Session, production_id: int, back: bool) -> Change:
     """Undo the latest step, or redo the one undone last. Raises: NothingToUndoError."""
     query = select(Change).where(Change.production_id == production_id, Change.undone.is_(not back))
-    change = session.scalar(query.order_by(Change.id.desc() if back else Change.id.asc()).limit(1).with_for_update())
-    if change is None:
+    step = session.scalar(query.order_by(Change.id.desc() if back else Change.id.asc()).limit(1).with_for_update())
+    if step is None:
         raise NothingToUndoError("There is nothing to undo." if back else "There is nothing to redo.")
-    _apply(session, get_cue(session, change.cue_id), change.before if back else change.after)
-    change.undone = back
-    return change
+    thing = session.get_one(Track, step.track_id) if step.cue_id is None else get_cue(session, step.cue_id)
+    _apply(session, thing, step.before if back else step.after)
+    step.undone = back
+    return step
 
 
 def history_words(session: Session, production_id: int) -> tuple[str | None, str | None]:
@@ -67,19 +67,20 @@ def history_words(session: Session, production_id: int) -> tuple[str | None, str
     return undo, redo
 
 
-def _apply(session: Session, cue: Cue, fields: dict[str, Any]) -> None:
+def _apply(session: Session, thing: Cue | Track, fields: dict[str, Any]) -> None:
     for name, value in fields.items():
         # A track that was deleted since cannot come back by undo; the cue is then without a track.
         gone = name == "track_id" and value is not None and session.get(Track, value) is None
-        setattr(cue, name, None if gone else value)
+        setattr(thing, name, None if gone else value)
     session.flush()
-    session.expire(cue, ["track"])
+    if isinstance(thing, Cue):
+        session.expire(thing, ["track"])
 
 
-def find_fit(session: Session, cue_id: int, track_id: int, target_samples: int) -> Fit | None:
-    """The fit that was made for this brief, if there is one."""
+def find_fit(session: Session, cue_id: int, track_id: int, target_samples: int, chart_id: str) -> Fit | None:
+    """The fit that was made for this brief: from this chart if there is one, else the newest from another one."""
     query = select(Fit).where(Fit.cue_id == cue_id, Fit.track_id == track_id, Fit.target_samples == target_samples)
-    return session.scalar(query)
+    return session.scalar(query.order_by((Fit.chart_id == chart_id).desc(), Fit.id.desc()).limit(1))
 
 
 def get_fit(session: Session, fit_id: int) -> Fit:

@@ -53,11 +53,17 @@ def keep_heard(session: Session, sha256: str, chart: Chart, channels: int) -> No
     """Note that a recording was listened to, with what the list of tracks shows of it."""
     recording = session.get_one(Recording, sha256)
     recording.chart_version = CHART_VERSION
+    recording.hearings += 1
     recording.rate_hz, recording.channels, recording.n_samples = chart.rate, channels, chart.n_samples
     recording.tempo_bpm, recording.meter, recording.key_name = chart.tempo_bpm, meter_name(chart), chart.key
     recording.free_time = chart.free_time
     recording.loudness_lufs, recording.true_peak_dbtp = finite(chart.loudness_lufs), finite(chart.true_peak_dbtp)
     recording.voice_pct = 100 * float((chart.voice > VOICE_FROM).mean()) if chart.voice.size else 0.0
+
+
+def chart_id(track: Track) -> str:
+    """Names the chart a track is fitted by now: of this version, with its corrections."""
+    return f"{CHART_VERSION}.{track.corrections_digest}"
 
 
 def outdated_tracks(session: Session) -> list[Track]:

@@ -37,7 +37,11 @@ export interface paths {
          */
         get: operations["getCueFit"];
         put?: never;
-        post?: never;
+        /**
+         * Fit Again
+         * @description The fit of a cue from the chart as it is now; one that was made before the chart was corrected is kept beside it.
+         */
+        post: operations["fitAgain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -363,12 +367,36 @@ export interface paths {
         };
         /**
          * Get Chart
-         * @description What was heard in a track.
+         * @description The chart of a track as it is used: what was heard, with its corrections.
          */
         get: operations["getChart"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Chart
+         * @description Put one thing right; one step of undo. Returns the chart with it.
+         */
+        post: operations["correctChart"];
+        /**
+         * Drop Corrections
+         * @description Go back to what was heard, marks kept; one step of undo.
+         */
+        delete: operations["dropCorrections"];
         options?: never;
         head?: never;
         patch?: never;
@@ -385,7 +413,7 @@ export interface paths {
         put?: never;
         /**
          * Listen Again
-         * @description Listen to a track once more, after it failed or was cancelled.
+         * @description Listen to a track once more. What was corrected by hand stays.
          */
         post: operations["listenAgain"];
         delete?: never;
@@ -434,10 +462,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Track Sound
+         * @description A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted.
+         */
+        get: operations["getTrackSound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcceptTrim
+         * @description The suggested trim, head and tail.
+         */
+        AcceptTrim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "accept_trim";
+        };
         /**
          * AnchorRead
          * @description A sample of the track that sounds at a sample of the output.
@@ -449,10 +508,24 @@ export interface components {
             source: number;
         };
         /**
+         * BeatOne
+         * @description The beat at a place is the first of its bar.
+         */
+        BeatOne: {
+            /** At Samples */
+            at_samples: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beat_one";
+        };
+        /**
          * ChartRead
-         * @description What was heard in a track, in samples at `rate`. In free time `beats` are breath points, each a bar of its own.
+         * @description The chart of a track as it is used, in samples at `rate`. In free time `beats` are breath points, each its own bar.
          *
-         *     `intensity`, `voice` and `lead` have one value a beat, 0 to 1.
+         *     `intensity`, `voice` and `lead` have one value a beat, 0 to 1. `corrected`: what a person set, by name. `pins`: bar
+         *     lines that stay where they were put.
          */
         ChartRead: {
             /** Beat In Bar */
@@ -462,6 +535,8 @@ export interface components {
             /** Beats Per Bar */
             beats_per_bar: number;
             confidence: components["schemas"]["ConfidenceRead"];
+            /** Corrected */
+            corrected: string[];
             /** Free Time */
             free_time: boolean;
             /** Intensity */
@@ -476,6 +551,8 @@ export interface components {
             loops: components["schemas"]["LoopRead"][];
             /** Loudness Lufs */
             loudness_lufs: number | null;
+            /** Marks */
+            marks: components["schemas"]["MarkRead"][];
             /** Meter */
             meter: string;
             /** Music End Samples */
@@ -486,6 +563,8 @@ export interface components {
             n_samples: number;
             /** Opening Samples */
             opening_samples: number;
+            /** Pins */
+            pins: number[];
             /** Rate */
             rate: number;
             /** Ring Out End Samples */
@@ -520,10 +599,14 @@ export interface components {
         /**
          * CueFitRead
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
+         *
+         *     `is_outdated`: the plan was made before the track's chart was corrected.
          */
         CueFitRead: {
             /** Fit Id */
             fit_id: number | null;
+            /** Is Outdated */
+            is_outdated: boolean;
             plan: components["schemas"]["PlanRead"] | null;
             problem: components["schemas"]["Problem"] | null;
             /** Track Id */
@@ -564,6 +647,41 @@ export interface components {
             slot_length_flicks?: number | null;
             /** Track Id */
             track_id?: number | null;
+        };
+        /**
+         * Double
+         * @description A beat between every two.
+         */
+        Double: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "double";
+        };
+        /**
+         * FreeBar
+         * @description A pinned bar line let go.
+         */
+        FreeBar: {
+            /** At Samples */
+            at_samples: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "free_bar";
+        };
+        /**
+         * Halve
+         * @description Every other beat only: the track is at half the tempo that was heard.
+         */
+        Halve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "halve";
         };
         /**
          * HistoryRead
@@ -625,6 +743,56 @@ export interface components {
             score: number;
             /** Start Samples */
             start_samples: number;
+        };
+        /**
+         * MarkRead
+         * @description A span that fits keep, skip, or have no seam in.
+         */
+        MarkRead: {
+            /** End Samples */
+            end_samples: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "keep" | "skip" | "guard";
+            /** Start Samples */
+            start_samples: number;
+        };
+        /**
+         * MarkStep
+         * @description A span to keep, to skip, or to keep free of seams, added or taken away.
+         */
+        MarkStep: {
+            /** End Samples */
+            end_samples: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add_mark" | "remove_mark";
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "keep" | "skip" | "guard";
+            /** Start Samples */
+            start_samples: number;
+        };
+        /**
+         * MoveBar
+         * @description A bar line put elsewhere, and pinned there.
+         */
+        MoveBar: {
+            /** From Samples */
+            from_samples: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move_bar";
+            /** To Samples */
+            to_samples: number;
         };
         /**
          * PassageRead
@@ -782,12 +950,125 @@ export interface components {
             start_samples: number;
         };
         /**
+         * SectionStep
+         * @description A section renamed, merged with the next, or started elsewhere (on the nearest bar).
+         */
+        SectionStep: {
+            /**
+             * At Samples
+             * @default 0
+             */
+            at_samples: number;
+            /** Index */
+            index: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge_section" | "move_section" | "rename_section";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
+        /**
+         * SetMeter
+         * @description The metre as written.
+         */
+        SetMeter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meter";
+            /**
+             * Meter
+             * @enum {string}
+             */
+            meter: "2/4" | "3/4" | "4/4" | "5/4" | "6/4" | "7/4" | "6/8" | "9/8" | "12/8";
+        };
+        /**
+         * SetPoint
+         * @description Opening, last hit, end of the ring-out or a trim; null gives it back to what was heard.
+         */
+        SetPoint: {
+            /** At Samples */
+            at_samples: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /**
+             * Point
+             * @enum {string}
+             */
+            point: "opening" | "last_hit" | "ring_out_end" | "trim_start" | "trim_end";
+        };
+        /**
+         * SetTempo
+         * @description An even grid at a tempo.
+         */
+        SetTempo: {
+            /** Bpm */
+            bpm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tempo";
+        };
+        /**
+         * Shift
+         * @description All beats later (or earlier, below zero) by milliseconds.
+         */
+        Shift: {
+            /** By Ms */
+            by_ms: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shift";
+        };
+        /**
+         * SplitSection
+         * @description The section at a place cut in two on the nearest bar.
+         */
+        SplitSection: {
+            /** At Samples */
+            at_samples: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split_section";
+        };
+        /**
+         * Tap
+         * @description Where a hand tapped the beat, the first tap on beat one.
+         */
+        Tap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tap";
+            /** Taps Samples */
+            taps_samples: number[];
+        };
+        /**
          * TrackRead
-         * @description A track. The fields of what was heard are null until it was listened to.
+         * @description A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
+         *
+         *     `chart_id` changes whenever its chart does.
          */
         TrackRead: {
             /** Channels */
             channels: number | null;
+            /** Chart Id */
+            chart_id: string;
             /** File Name */
             file_name: string;
             /** Free Time */
@@ -885,6 +1166,46 @@ export interface operations {
         };
     };
     getCueFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueFitRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fitAgain: {
         parameters: {
             query?: never;
             header?: never;
@@ -1651,6 +1972,90 @@ export interface operations {
             };
         };
     };
+    correctChart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Halve"] | components["schemas"]["Double"] | components["schemas"]["SetMeter"] | components["schemas"]["BeatOne"] | components["schemas"]["Shift"] | components["schemas"]["SetTempo"] | components["schemas"]["Tap"] | components["schemas"]["MoveBar"] | components["schemas"]["FreeBar"] | components["schemas"]["SetPoint"] | components["schemas"]["AcceptTrim"] | components["schemas"]["SectionStep"] | components["schemas"]["SplitSection"] | components["schemas"]["MarkStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dropCorrections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listenAgain: {
         parameters: {
             query?: never;
@@ -1746,6 +2151,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getTrackSound: {
+        parameters: {
+            query: {
+                start: number;
+                stop: number;
+                click?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
             };
             /** @description Refused, with the reason */
             "4XX": {

@@ -13,7 +13,7 @@ from evenseam.core.timebase import FrameRate, format_clock, parse_time, seconds_
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services.fitting import fit_cue, open_fit, try_length
 from evenseam.store.models import Cue, Job
-from evenseam.store.productions import change_cue, get_cue, get_fit
+from evenseam.store.productions import change, get_cue, get_fit
 from evenseam.store.tracks import get_track
 
 router = APIRouter(prefix="/api", tags=["cues"])
@@ -21,34 +21,34 @@ _LONGEST_SOUND_S = 30
 
 
 @router.patch("/cues/{cue_id}", operation_id="updateCue")
-def update_cue(context: ContextDep, cue_id: int, change: schemas.CueUpdate) -> schemas.CueRead:
+def update_cue(context: ContextDep, cue_id: int, wanted: schemas.CueUpdate) -> schemas.CueRead:
     """Change a cue; one step of undo."""
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
-        fields, words = _fields(cue, change)
+        fields, words = _fields(cue, wanted)
         if (track_id := fields.get("track_id")) is not None:
             words = f"choosing {get_track(session, track_id).title}"
-        changed = bool(fields) and change_cue(session, cue, fields, words[:200])
+        changed = bool(fields) and change(session, cue, fields, words)
         read = read_cue(cue)
     if changed:
         context.events.publish("production", production_id=read.production_id)
     return read
 
 
-def _fields(cue: Cue, change: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
+def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
     """The fields to set, and the step in words."""
     fields: dict[str, Any] = {}
     words = "the change"
-    if change.name is not None:
-        fields["name"], words = change.name, f"naming the cue {change.name}"
-    if "track_id" in change.model_fields_set:
-        fields["track_id"], words = change.track_id, "taking the track away"
-    if change.length is not None:
+    if wanted.name is not None:
+        fields["name"], words = wanted.name, f"naming the cue {wanted.name}"
+    if "track_id" in wanted.model_fields_set:
+        fields["track_id"], words = wanted.track_id, "taking the track away"
+    if wanted.length is not None:
         picture = cue.picture
-        length_s = parse_time(change.length, FrameRate(picture.rate_num, picture.rate_den, picture.drop_frame))
+        length_s = parse_time(wanted.length, FrameRate(picture.rate_num, picture.rate_den, picture.drop_frame))
         fields["slot_length_flicks"] = seconds_to_flicks(length_s)
-    elif change.slot_length_flicks is not None:
-        fields["slot_length_flicks"] = change.slot_length_flicks
+    elif wanted.slot_length_flicks is not None:
+        fields["slot_length_flicks"] = wanted.slot_length_flicks
     if (flicks := fields.get("slot_length_flicks")) is not None:
         if not 0 < flicks <= schemas.MOST_FLICKS:
             raise BriefError("The length must be above zero and at most 3 hours.")
@@ -60,6 +60,12 @@ def _fields(cue: Cue, change: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
 def get_cue_fit(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
     """The fit of a cue as it stands, made now if need be."""
     return read_cue_fit(fit_cue(context, cue_id))
+
+
+@router.post("/cues/{cue_id}/fit", operation_id="fitAgain")
+def fit_again(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
+    """The fit of a cue from the chart as it is now; one that was made before the chart was corrected is kept beside it."""
+    return read_cue_fit(fit_cue(context, cue_id, anew=True))
 
 
 @router.post("/cues/{cue_id}/try", operation_id="tryLength")

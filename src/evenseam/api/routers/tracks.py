@@ -14,7 +14,7 @@ from starlette.requests import ClientDisconnect
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.problems import DiskFullError, TooLargeError, UploadBrokenError
-from evenseam.api.reading import read_chart, read_track
+from evenseam.api.reading import read_track
 from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks as service
 from evenseam.services.context import Context
@@ -126,28 +126,20 @@ async def delete_track(context: ContextDep, track_id: int) -> None:
 
 @router.post("/tracks/{track_id}/listen", operation_id="listenAgain", status_code=202)
 def listen_again(context: ContextDep, track_id: int) -> schemas.TrackRead:
-    """Listen to a track once more, after it failed or was cancelled."""
+    """Listen to a track once more. What was corrected by hand stays."""
     track = _read(context, track_id)
-    if track.state in ("failed", "cancelled"):
+    if track.job is None or track.job.state not in ("waiting", "running"):
         service.listen_again(context, track.production_id, track_id)
     return _read(context, track_id)
-
-
-@router.get("/tracks/{track_id}/chart", operation_id="getChart")
-def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
-    """What was heard in a track."""
-    with context.database.transaction() as session:
-        recording = rows.get_track(session, track_id).recording
-    return read_chart(context.planners.get(recording).chart)
 
 
 @router.get("/tracks/{track_id}/peaks", operation_id="getPeaks", response_class=Response)
 def get_peaks(context: ContextDep, track_id: int) -> FileResponse:
     """The waveform for drawing, as audiowaveform .dat."""
     with context.database.transaction() as session:
-        recording = rows.get_track(session, track_id).recording
-    context.planners.get(recording)
-    path = context.media.local_path(peaks_name(recording.sha256))
+        track = rows.get_track(session, track_id)
+    context.planners.get(track)
+    path = context.media.local_path(peaks_name(track.sha256))
     return FileResponse(path, media_type="application/octet-stream", headers=_FOREVER)
 
 

@@ -29,6 +29,7 @@ _USUAL_METERS, _USUAL_METER_WEIGHT = np.array([0.08, 0.15, 0.64, 0.04, 0.05, 0.0
 _SIGN_WEIGHTS = np.array([1.93, 0.0, 0.05, 0.16, 0.79, -0.3, 0.27, -0.28, 0.32, -0.1, -0.38])  # of SIGNS, in that order
 _SIGN_BIAS = -0.63  # the fitted bias, less how rare downbeats are
 _BEAM = 30.0
+_AS_TAPPED, _TAP_HOPS, _TAP_WEIGHT = 1.08, 15, 6.0  # a hand is off by up to some 50 ms, and its tempo by a few per cent
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
 _COMPOUND_FROM, _THIRDS_OVER_HALVES = 0.4, 1.3
 
@@ -86,13 +87,27 @@ def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: flo
     shortest, longest = int(60 * hops_per_s / _FASTEST_BPM), int(60 * hops_per_s / _SLOWEST_BPM)
     if beat.size <= 4 * longest:
         return None
-    worth = np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS
-    worth = np.clip(worth, _FLOOR, _CEILING) + _opening(np.arange(beat.size), opening_hop)
-    found = _decode(worth.astype(np.float32), (shortest, longest), hops_per_s)
-    at = found[:, 0]
+    worth = _worth(beat) + _opening(np.arange(beat.size), opening_hop)
+    at = _decode(worth.astype(np.float32), (shortest, longest), hops_per_s, _USUAL_BPM)
     usual, place = _places(spec, heard, at, opening_hop)
     sure = (_near_peak(beat, at), _near_peak(_by_hop(heard.downbeat), at))
     return BarTrack(at.astype(np.float64), place, _written(usual, spec, heard, at), *sure)
+
+
+def follow_tempo(beat: FloatArray, hops_per_s: float, bpm: float, tapped_hops: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Hops of the most likely beats at about a tempo, through or near the places that were tapped.
+
+    `beat`: float32 (steps,), as in Hearing. Returns none for recordings shorter than four beats.
+    """
+    likely = _by_hop(beat)
+    shortest, longest = int(60 * hops_per_s / (bpm * _AS_TAPPED)), -int(-60 * hops_per_s * _AS_TAPPED // bpm)
+    if likely.size <= 4 * longest:
+        return np.empty(0, dtype=np.int64)
+    worth = _worth(likely)
+    for hop in tapped_hops:
+        near = slice(max(0, int(hop) - _TAP_HOPS), int(hop) + _TAP_HOPS + 1)
+        worth[near] += _TAP_WEIGHT * np.exp(-0.5 * np.square((np.arange(worth.size)[near] - hop) / (_TAP_HOPS / 3)))
+    return _decode(worth.astype(np.float32), (shortest, longest), hops_per_s, bpm)
 
 
 def downbeat_share(heard: Hearing, beat_hops: NDArray[np.float64]) -> FloatArray:
@@ -136,12 +151,18 @@ def _opening(hops: NDArray[np.int64], opening_hop: float) -> NDArray[np.float64]
     return _OPENING_WEIGHT * np.exp(-0.5 * ((hops - opening_hop) / _OPENING_HOPS) ** 2)
 
 
-def _decode(worth: FloatArray, intervals: tuple[int, int], hops_per_s: float) -> NDArray[np.int64]:
-    """Rows of hop and interval; long recordings in windows, each going on from a beat of the one before."""
+def _worth(beat: FloatArray) -> NDArray[np.float64]:
+    """What a beat at every hop is worth against none, in nats."""
+    odds = np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS
+    return np.asarray(np.clip(odds, _FLOOR, _CEILING), dtype=np.float64)
+
+
+def _decode(worth: FloatArray, intervals: tuple[int, int], hops_per_s: float, usual_bpm: float) -> NDArray[np.int64]:
+    """Hops of the beats; long recordings in windows, each going on from a beat of the one before."""
     shortest, longest = intervals
     lengths = np.log(np.arange(shortest, longest + 1))
     apart = np.abs(lengths[:, None] - lengths[None, :])
-    unusual = _TEMPO_WEIGHT * np.square(np.log2(60 * hops_per_s / np.arange(shortest, longest + 1) / _USUAL_BPM))
+    unusual = _TEMPO_WEIGHT * np.square(np.log2(60 * hops_per_s / np.arange(shortest, longest + 1) / usual_bpm))
     change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart + unusual[:, None], np.inf).astype(np.float32)
     window, overlap = int(_WINDOW_S * hops_per_s), int(_OVERLAP_S * hops_per_s)
     rows, begin, start = [], 0, np.array([-1, 0], dtype=np.int64)
@@ -158,7 +179,7 @@ def _decode(worth: FloatArray, intervals: tuple[int, int], hops_per_s: float) ->
         rows.append(kept[:-1])
         begin = int(kept[-1, 0])
         start = np.array([0, kept[-1, 1]], dtype=np.int64)
-    return np.concatenate(rows)
+    return np.concatenate(rows)[:, 0]
 
 
 def _by_hop(values: FloatArray) -> FloatArray:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 2
+CHART_VERSION = 3
 VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]
@@ -106,6 +106,11 @@ class Chart:
         if self.free_time:
             return 1
         return self.meter[0] // 3 if self.meter[1] == 8 else self.meter[0]
+
+    def nearest_bar(self, at_samples: int) -> int:
+        """The bar line nearest to a place, or the place itself where there are none."""
+        downbeats = self.downbeats
+        return int(downbeats[np.abs(downbeats - at_samples).argmin()]) if downbeats.size else at_samples
 
     def to_bytes(self) -> bytes:
         """Compact stored form: a compressed .npz with a JSON head."""

@@ -3,44 +3,46 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.spectra import Spectra
-
 _BANDS_KEPT = 16
 _TIMBRE_WEIGHT, _CHROMA_WEIGHT, _LEVEL_WEIGHT = 1.0, 1.6, 0.6
 
 
-def beat_features(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.float32]:
+def beat_features(
+    bands: NDArray[np.float32], chroma: NDArray[np.float32], beat_hops: NDArray[np.float64]
+) -> NDArray[np.float32]:
     """Describe each beat in two halves: timbre (16 bands), harmony (12 pitch classes) and level, (beats, 58)."""
-    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    n_hops = bands.shape[0]
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, n_hops - 1)
     if not hops.size:
         return np.zeros((0, 2 * (_BANDS_KEPT + 12 + 1)), dtype=np.float32)
-    ends = np.append(hops[1:], min(spec.n_hops, hops[-1] + (hops[-1] - hops[-2] if hops.size > 1 else 50)))
+    ends = np.append(hops[1:], min(n_hops, hops[-1] + (hops[-1] - hops[-2] if hops.size > 1 else 50)))
     middles = np.maximum((hops + ends) // 2, hops + 1)
     halves = np.stack([hops, middles], axis=1).ravel()
-    halves = np.minimum(halves, spec.n_hops - 1)
-    bands = between_beats(spec.bands, halves)
-    n_bands = bands.shape[1]
-    grouped = bands.reshape(bands.shape[0], _BANDS_KEPT, n_bands // _BANDS_KEPT).mean(axis=2)
+    halves = np.minimum(halves, n_hops - 1)
+    each = between_beats(bands, halves)
+    grouped = each.reshape(each.shape[0], _BANDS_KEPT, each.shape[1] // _BANDS_KEPT).mean(axis=2)
     level = grouped.mean(axis=1, keepdims=True)
     timbre = grouped - level
-    chroma = between_beats(spec.chroma, halves)
-    chroma = chroma - 0.8 * chroma.min(axis=1, keepdims=True)
-    chroma /= np.linalg.norm(chroma, axis=1, keepdims=True) + 1e-9
+    harmony = between_beats(chroma, halves)
+    harmony = harmony - 0.8 * harmony.min(axis=1, keepdims=True)
+    harmony /= np.linalg.norm(harmony, axis=1, keepdims=True) + 1e-9
     parts = [
         _TIMBRE_WEIGHT * timbre / (_spread(timbre) * np.sqrt(_BANDS_KEPT)),
-        _CHROMA_WEIGHT * chroma,
+        _CHROMA_WEIGHT * harmony,
         _LEVEL_WEIGHT * level / _spread(level),
     ]
     described = np.concatenate(parts, axis=1)
     return described.reshape(hops.size, -1).astype(np.float32)
 
 
-def beat_intensity(spec: Spectra, beat_hops: NDArray[np.float64]) -> NDArray[np.float32]:
+def beat_intensity(
+    bands: NDArray[np.float32], rise: NDArray[np.float32], beat_hops: NDArray[np.float64]
+) -> NDArray[np.float32]:
     """How full the music is on each beat beside the rest of the piece, 0 to 1; level and density of attacks."""
-    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, bands.shape[0] - 1)
     if not hops.size:
         return np.zeros(0, dtype=np.float32)
-    parts = [between_beats(v, hops)[:, 0] for v in (spec.bands.mean(axis=1, keepdims=True), spec.rise[:, None])]
+    parts = [between_beats(v, hops)[:, 0] for v in (bands.mean(axis=1, keepdims=True), rise[:, None])]
     scaled = [np.clip((p - np.percentile(p, 2)) / (np.percentile(p, 98) - np.percentile(p, 2) + 1e-6), 0, 1) for p in parts]
     return (0.7 * scaled[0] + 0.3 * scaled[1]).astype(np.float32)
 

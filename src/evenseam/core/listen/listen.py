@@ -16,10 +16,11 @@ from evenseam.core.listen.count_in import end_of_count_in
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear
 from evenseam.core.listen.ending import find_ending
+from evenseam.core.listen.heard import Heard
 from evenseam.core.listen.intake import Intake, TakingIn, take_in
 from evenseam.core.listen.key import find_key
 from evenseam.core.listen.phrases import find_breaths
-from evenseam.core.listen.sections import bar_features, find_loops, find_sections, likeness
+from evenseam.core.listen.sections import parts_of
 from evenseam.core.listen.spectra import Spectra, spectra
 
 SHORTEST_S = 1.0
@@ -62,6 +63,11 @@ class _Rhythm:
 
 def chart_of(intake: Intake) -> Chart:
     """The chart of a recording that was taken in. Raises: as `listen`."""
+    return hear_and_chart(intake)[1]
+
+
+def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
+    """What was heard in a recording that was taken in, and its chart. Raises: as `listen`."""
     if intake.n_samples < SHORTEST_S * intake.rate:
         raise ListenError("The track is shorter than a second; there is nothing to fit. Choose a longer one.")
     start, end = sounding_span(intake.mono, intake.mono_rate_hz)
@@ -79,10 +85,9 @@ def chart_of(intake: Intake) -> Chart:
     beats = _as_samples(rhythm.at, intake)
     downbeats = beats[rhythm.place == 0]
     beat_hops = beats / float(spec.samples_per_hop)
-    features = beat_features(spec, beat_hops)
-    bars, bar_beats = bar_features(features, rhythm.place, rhythm.beats_per_bar)
-    alike, bar_samples = likeness(bars), beats[bar_beats]
-    return Chart(
+    features = beat_features(spec.bands, spec.chroma, beat_hops)
+    sections, loops = parts_of(features, beats, rhythm.place, rhythm.beats_per_bar, ring)
+    chart = Chart(
         rate=intake.rate,
         n_samples=intake.n_samples,
         free_time=rhythm.is_free,
@@ -103,12 +108,13 @@ def chart_of(intake: Intake) -> Chart:
         beat_in_bar=rhythm.place,
         features=features,
         beat_sure=_as_stored(rhythm.sure),
-        intensity=_as_stored(beat_intensity(spec, beat_hops)),
+        intensity=_as_stored(beat_intensity(spec.bands, spec.rise, beat_hops)),
         voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
         lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
-        sections=find_sections(alike, bar_samples, ring),
-        loops=find_loops(alike, bar_samples, ring),
+        sections=sections,
+        loops=loops,
     )
+    return Heard.of(spec, heard, attacks, intake.samples_per_mono), chart
 
 
 def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, ends: tuple[int, int, int, int]) -> _Rhythm:

@@ -13,6 +13,15 @@ _ALIKE, _THE_SAME = 0.62, 0.75
 _MOST_LOOPS = 8
 
 
+def parts_of(
+    features: NDArray[np.float32], beats: NDArray[np.int64], place: NDArray[np.int64], beats_per_bar: int, end_samples: int
+) -> tuple[tuple[Section, ...], tuple[Span, ...]]:
+    """Sections and loops of a piece from the features of its beats, their places in the bar, and where the music ends."""
+    bars, bar_beats = bar_features(features, place, beats_per_bar)
+    alike, bar_samples = likeness(bars), beats[bar_beats]
+    return find_sections(alike, bar_samples, end_samples), find_loops(alike, bar_samples, end_samples)
+
+
 def bar_features(
     features: NDArray[np.float32], place: NDArray[np.int64], meter: int
 ) -> tuple[NDArray[np.float32], NDArray[np.int64]]:

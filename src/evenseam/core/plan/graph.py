@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.joins import Joins
+from evenseam.core.plan.limits import Limits
 
 _EDGES_PER_BAR, _SHORT_EDGES_PER_BAR = 32, 10
 _SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.8, 2.5, 2.0
@@ -66,10 +67,11 @@ def usable_bars(chart: Chart) -> Bars:
     return Bars(first_beat, at, at.size - 1)
 
 
-def seam_edges(chart: Chart, bars: Bars, joins: Joins, hold: int, short_bars: bool) -> Edges:
+def seam_edges(chart: Chart, bars: Bars, joins: Joins, limits: Limits, hold: int, short_bars: bool) -> Edges:
     """The most promising seams out of every bar, each landing after `hold` bars (or at the ending, if that is nearer)."""
     shifts = range(chart.beats_per_bar) if short_bars else range(1)
-    rows = [_from_bar(k, shift, chart, bars, joins) for k in range(bars.at.size) for shift in shifts]
+    free = [limits.reachable(k, max(1, hold)) for k in range(bars.at.size)]
+    rows = [_from_bar(k, shift, chart, bars, joins, limits, free[k]) for k in range(bars.at.size) for shift in shifts]
     bar_from, bar_to, cost, beat_from, beat_to = (np.concatenate([row[i] for row in rows]) for i in range(5))
     to = np.minimum(bar_to + max(1, hold), bars.end)
     samples = (chart.beats[beat_from] - bars.at[bar_from]) + (bars.at[to] - chart.beats[beat_to])
@@ -77,13 +79,18 @@ def seam_edges(chart: Chart, bars: Bars, joins: Joins, hold: int, short_bars: bo
     return Edges(first, to, samples, cost.astype(np.float32), beat_from, beat_to)
 
 
-def _from_bar(k: int, shift: int, chart: Chart, bars: Bars, joins: Joins) -> tuple[Ints, Ints, NDArray[np.float64], Ints, Ints]:
+def _from_bar(
+    k: int, shift: int, chart: Chart, bars: Bars, joins: Joins, limits: Limits, free: NDArray[np.bool_]
+) -> tuple[Ints, Ints, NDArray[np.float64], Ints, Ints]:
     """Seams out of bar k that move the place in the bar by `shift` beats, the cheapest ones.
 
     For every bar that could follow, the best place to leave and to enter is chosen first, so that the choice is between
     lengths and not between neighbouring beats. Returns bar left, bar entered, cost, beat left, beat entered.
     """
     leave = _beats_of_bar(k, chart, bars)
+    leave = leave[~limits.blocked[leave]]
+    if limits.skipped[k]:
+        leave = leave[leave == bars.first_beat[k]]
     bar_to = np.arange(bars.end + 1)
     options = [_from_beat(int(i), shift, chart, bars, joins) for i in leave]
     if not options:
@@ -91,7 +98,8 @@ def _from_bar(k: int, shift: int, chart: Chart, bars: Bars, joins: Joins) -> tup
         return nothing, nothing, np.empty(0), nothing, nothing
     cost = np.stack([c for c, _ in options])
     best = cost.argmin(axis=0)
-    best_cost, best_to = cost[best, bar_to], np.stack([e for _, e in options])[best, bar_to]
+    best_to = np.stack([e for _, e in options])[best, bar_to]
+    best_cost = np.where(free & ~limits.blocked[best_to], cost[best, bar_to], np.inf)
     usable = np.flatnonzero(np.isfinite(best_cost))
     most = _SHORT_EDGES_PER_BAR if shift else _EDGES_PER_BAR
     chosen = usable[np.argsort(best_cost[usable], kind="stable")[:most]]

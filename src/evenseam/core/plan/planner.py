@@ -1,16 +1,18 @@
 """The planner: holds what a track offers, and answers briefs at once."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from functools import cached_property
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.correct.corrections import Mark
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, USUAL_GIVE_PCT, Brief
 from evenseam.core.plan.graph import Bars, Edges, seam_edges, usable_bars
 from evenseam.core.plan.joins import Joins, all_joins
+from evenseam.core.plan.limits import Limits, limits_of
 from evenseam.core.plan.plan import Plan
 from evenseam.core.plan.search import Found, Route, Wanted, search
 from evenseam.core.timebase import format_clock
@@ -24,14 +26,16 @@ class Planner:
 
     Parameters: chart: of the track. samples: its sound, float32 (channels, samples) or a memory map of that shape; it
     is only read around seams. joins: what was weighed when the track was listened to; weighed here if there is none.
+    marks: spans that every plan keeps or skips, or has no seam in.
     """
 
-    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None) -> None:
+    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[Mark] = ()) -> None:
         if samples.ndim != 2 or samples.shape[1] != chart.n_samples:
             raise BriefError("Chart and sound are not of the same track.")
         self._chart = chart
         self._samples = samples
         self._weighed = joins
+        self._marks = tuple(marks)
         self._edges: dict[tuple[int, bool], Edges] = {}
 
     @cached_property
@@ -41,6 +45,10 @@ class Planner:
     @cached_property
     def _bars(self) -> Bars:
         return usable_bars(self._chart)
+
+    @cached_property
+    def _limits(self) -> Limits:
+        return limits_of(self._chart, self._bars.first_beat, self._marks)
 
     def plan(self, brief: Brief) -> Plan:
         """The best plan for a brief. Raises: NoPlanError with what would be possible instead."""
@@ -69,8 +77,9 @@ class Planner:
 
     def _search(self, wanted: Wanted, hold: int, short_bars: bool, count: int) -> Found:
         if (hold, short_bars) not in self._edges:
-            self._edges[hold, short_bars] = seam_edges(self._chart, self._bars, self._joins, hold, short_bars)
-        return search(self._chart, self._bars, self._edges[hold, short_bars], wanted, min(hold, 2), count)
+            self._edges[hold, short_bars] = seam_edges(self._chart, self._bars, self._joins, self._limits, hold, short_bars)
+        edges = self._edges[hold, short_bars]
+        return search(self._chart, self._bars, self._limits, edges, wanted, min(hold, 2), count)
 
 
 def _refusal(brief: Brief, possible: list[int], rate: int) -> NoPlanError:

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from evenseam.core.listen.chart import Chart
 from evenseam.core.plan._kernels import cheapest_labels
 from evenseam.core.plan.graph import Bars, Edges
+from evenseam.core.plan.limits import Limits, check_opening
 
 _QUANTA_PER_BAR = 8
 _MOST_WORK = 40_000_000  # label relaxations; above it time is quantised more coarsely
@@ -63,7 +64,9 @@ class Found:
         return lengths
 
 
-def search(chart: Chart, bars: Bars, edges: Edges, wanted: Wanted, opening_bars: int, most_routes: int) -> Found:
+def search(
+    chart: Chart, bars: Bars, limits: Limits, edges: Edges, wanted: Wanted, opening_bars: int, most_routes: int
+) -> Found:
     """Find the cheapest ways to play `wanted` samples between opening and last hit.
 
     A step back (shorter or longer than anything within give) is looked for as well, so that a refusal can say what
@@ -71,12 +74,13 @@ def search(chart: Chart, bars: Bars, edges: Edges, wanted: Wanted, opening_bars:
     """
     bar = float(np.median(bars.steps[:-1]))
     start = min(opening_bars, bars.end)
+    check_opening(limits, start)
     # Past the length wanted and past the shortest there is, so that a refusal can name what is possible.
     opening = int(bars.at[start] - chart.music_start_samples)
     limit = max(wanted.longest_played, opening) + round(2 * bar)
     quantum = _quantum(bars, edges, limit, bar)
     cost, at, came, taken = cheapest_labels(
-        bars.steps,
+        limits.steps(bars.steps),
         edges.first,
         edges.to,
         edges.samples,

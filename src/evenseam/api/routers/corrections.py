@@ -1,0 +1,65 @@
+"""Putting charts right, step by step, and hearing them with a click."""
+
+from dataclasses import replace
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Query, Response
+
+from evenseam.api import corrections as steps
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_chart
+from evenseam.core.correct import Corrections
+from evenseam.core.errors import BriefError
+from evenseam.core.render.click import with_clicks
+from evenseam.services.correcting import correct, corrections_of
+from evenseam.store.tracks import get_track
+
+router = APIRouter(prefix="/api/tracks", tags=["corrections"])
+_LONGEST_SOUND_S = 30
+
+
+@router.get("/{track_id}/chart", operation_id="getChart")
+def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
+    """The chart of a track as it is used: what was heard, with its corrections."""
+    with context.database.transaction() as session:
+        track = get_track(session, track_id)
+        return read_chart(context.planners.get(track).chart, corrections_of(track))
+
+
+@router.post("/{track_id}/corrections", operation_id="correctChart")
+def correct_chart(
+    context: ContextDep, track_id: int, step: Annotated[steps.Step, Body(discriminator="kind")]
+) -> schemas.ChartRead:
+    """Put one thing right; one step of undo. Returns the chart with it."""
+    words, make = steps.change_of(step)
+    correct(context, track_id, words, make)
+    return get_chart(context, track_id)
+
+
+@router.delete("/{track_id}/corrections", operation_id="dropCorrections")
+def drop_corrections(context: ContextDep, track_id: int) -> schemas.ChartRead:
+    """Go back to what was heard, marks kept; one step of undo."""
+    correct(context, track_id, "going back to what was heard", lambda before, *_: replace(Corrections(), marks=before.marks))
+    return get_chart(context, track_id)
+
+
+@router.get(
+    "/{track_id}/sound",
+    operation_id="getTrackSound",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def get_track_sound(
+    context: ContextDep, track_id: int, start: int = Query(ge=0), stop: int = Query(gt=0), click: bool = False
+) -> Response:
+    """A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted."""
+    with context.database.transaction() as session:
+        warm = context.planners.get(get_track(session, track_id))
+    stop = min(stop, warm.chart.n_samples)
+    if not start < stop <= start + _LONGEST_SOUND_S * warm.chart.rate:
+        raise BriefError(f"Ask for a stretch inside the track of at most {_LONGEST_SOUND_S} seconds.")
+    sound = warm.samples[:, start:stop]
+    if click and not warm.chart.free_time:
+        sound = with_clicks(sound, start, warm.chart.rate, warm.chart.beats, warm.chart.beat_in_bar)
+    return Response(sound.astype("<f4").tobytes(), media_type="application/octet-stream")
