@@ -108,7 +108,7 @@ def test_deleting_removes_only_what_nothing_else_uses(app: FastAPI, client: Test
     assert shared["state"] == "ready", "what was heard once is not listened to again"
     assert len(files_of(app) - before) == 6
     assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
-    assert len(files_of(app) - before) == 5
+    assert len(files_of(app) - before) == 6
     assert client.delete(f"/api/tracks/{shared['id']}").status_code == 204
     assert files_of(app) == before
     assert client.get(f"/api/tracks/{track['id']}").json()["code"] == "not_found"

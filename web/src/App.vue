@@ -22,15 +22,27 @@ function switchTheme(): void {
   localStorage.setItem('theme', next)
 }
 
+const endS = () => {
+  const p = bench.playable.value
+  return p ? p.lengthSamples / p.rate : 0
+}
+
 const keys: KeyAction[] = [
   { key: ' ', keys: 'Space', words: 'Play and pause', run: bench.player.toggle },
   { key: 'Home', keys: 'Home', words: 'Go to the start', run: () => bench.player.seek(0) },
-  { key: 'End', keys: 'End', words: 'Go to the end', run: () => bench.player.seek(bench.slotS.value) },
+  { key: 'End', keys: 'End', words: 'Go to the end', run: () => bench.player.seek(endS()) },
   { key: 'z', ctrl: true, shift: false, keys: 'Ctrl Z', words: 'Undo', run: () => void bench.undo() },
   { key: 'z', ctrl: true, shift: true, keys: 'Ctrl Shift Z', words: 'Redo', run: () => void bench.redo() },
   { key: '?', keys: '?', words: 'This list', run: () => (isKeyListOpen.value = true) },
 ]
 useKeys(() => keys)
+
+/** What was pressed with the mouse gives the keys back to the page: Space plays, whatever was clicked last. */
+function letGo(event: MouseEvent): void {
+  const pressed = event.target instanceof Element ? event.target.closest('button, a') : null
+  const opens = pressed?.matches('[aria-haspopup], .v-overlay *')
+  if (event.detail > 0 && pressed && !opens) (document.activeElement as HTMLElement | null)?.blur()
+}
 
 function onDrop(event: DragEvent): void {
   isDraggedOver.value = false
@@ -41,6 +53,7 @@ function onDrop(event: DragEvent): void {
 
 <template>
   <v-app
+    @click="letGo"
     @dragover.prevent="isDraggedOver = true"
     @dragleave.self="isDraggedOver = false"
     @drop.prevent="onDrop"

@@ -1,7 +1,10 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import FitPage from './pages/FitPage.vue'
+import GatherPage from './pages/GatherPage.vue'
 import LaterPage from './pages/LaterPage.vue'
 import { STEPS } from './steps'
+
+const PAGES: Record<string, typeof FitPage | typeof GatherPage> = { gather: GatherPage, fit: FitPage }
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -9,8 +12,8 @@ export const router = createRouter({
     { path: '/', redirect: '/fit' },
     ...STEPS.map((step) => ({
       path: `/${step.id}`,
-      component: step.id === 'fit' ? FitPage : LaterPage,
-      props: { step },
+      component: PAGES[step.id] ?? LaterPage,
+      props: PAGES[step.id] ? {} : { step },
     })),
     { path: '/:rest(.*)*', redirect: '/fit' },
   ],

@@ -12,7 +12,7 @@ export const STEPS: Step[] = [
     id: 'gather',
     name: 'Gather',
     purpose: 'correct what was heard in a track, trim its ends, search the library',
-    built: false,
+    built: true,
   },
   {
     id: 'spot',

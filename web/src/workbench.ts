@@ -1,7 +1,8 @@
 /** What every step shares: the production, the fit of its cue, and the player. Set up once, by the shell. */
-import { computed, inject, type InjectionKey } from 'vue'
+import { computed, inject, ref, type InjectionKey } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
 import { chartQuery, cueFitQuery, peaksQuery } from './api/queries'
+import { useCorrections } from './composables/useCorrections'
 import { useLengthTrial } from './composables/useLengthTrial'
 import { usePlayer } from './composables/usePlayer'
 import { useSession } from './composables/useSession'
@@ -12,15 +13,26 @@ import { flicksToSeconds } from './time'
 export function setUpWorkbench() {
   const session = useSession()
   const { cue, track } = session
+  /** What Space plays: the fit of the cue, or the track itself while its chart is being put right. */
+  const heard = ref<'fit' | 'track'>('fit')
+  const click = ref(false)
   const trackId = computed(() => (track.value?.state === 'ready' ? track.value.id : null))
   const fitQuery = useQuery(
     computed(() => ({
-      ...cueFitQuery(cue.value?.id ?? 0, cue.value?.slot_length_flicks ?? 0, trackId.value),
+      ...cueFitQuery(
+        cue.value?.id ?? 0,
+        cue.value?.slot_length_flicks ?? 0,
+        trackId.value,
+        track.value?.chart_id ?? '',
+      ),
       enabled: cue.value !== undefined && trackId.value !== null,
     })),
   )
   const chart = useQuery(
-    computed(() => ({ ...chartQuery(trackId.value ?? 0), enabled: trackId.value !== null })),
+    computed(() => ({
+      ...chartQuery(trackId.value ?? 0, track.value?.chart_id ?? ''),
+      enabled: trackId.value !== null,
+    })),
   )
   const peaks = useQuery(
     computed(() => ({ ...peaksQuery(trackId.value ?? 0), enabled: trackId.value !== null })),
@@ -28,11 +40,25 @@ export function setUpWorkbench() {
   const fit = computed(() => (trackId.value === null ? undefined : fitQuery.data.value))
   const slotS = computed(() => flicksToSeconds(cue.value?.slot_length_flicks ?? 0))
 
+  const trackPlayable = computed<Playable | null>(() => {
+    const t = track.value
+    if (t?.state !== 'ready' || !t.rate_hz || !t.channels || !t.n_samples) return null
+    const url = `/api/tracks/${t.id}/sound`
+    return {
+      url: click.value ? `${url}?click=true&chart=${t.chart_id}` : url,
+      of: `track ${t.id}`,
+      rate: t.rate_hz,
+      channels: t.channels,
+      lengthSamples: t.n_samples,
+    }
+  })
   const playable = computed<Playable | null>(() => {
+    if (heard.value === 'track') return trackPlayable.value
     const plan = fit.value?.plan
     if (!plan || !fit.value?.fit_id || !track.value?.channels) return null
     return {
-      fitId: fit.value.fit_id,
+      url: `/api/fits/${fit.value.fit_id}/sound`,
+      of: `cue ${cue.value?.id}`,
       rate: plan.rate,
       channels: track.value.channels,
       lengthSamples: plan.target_samples,
@@ -46,6 +72,10 @@ export function setUpWorkbench() {
     chart: chart.data,
     peaks: peaks.data,
     slotS,
+    heard,
+    click,
+    playable,
+    correct: useCorrections(trackId, session.message),
     player: usePlayer(playable),
     length: useLengthTrial(() => cue.value?.id),
     uploads: useUploads(() => session.productionId.value),

@@ -251,6 +251,12 @@ class CueUpdate(Input):
     slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
 
 
+class TrackUpdate(Input):
+    """Fields of a track to change; one undoable step."""
+
+    title: str | None = Field(None, min_length=1, max_length=200)
+
+
 class TryLength(Input):
     """A length to try."""
 

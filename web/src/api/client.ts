@@ -8,6 +8,8 @@ export type Cue = Schemas['CueRead']
 export type Track = Schemas['TrackRead']
 export type Chart = Schemas['ChartRead']
 export type Plan = Schemas['PlanRead']
+export type Mark = Schemas['MarkRead']
+export type Section = Schemas['SectionRead']
 export type Seam = Schemas['SeamRead']
 export type CueFit = Schemas['CueFitRead']
 export type Job = Schemas['JobRead']
@@ -52,15 +54,20 @@ export async function answer<T>(
   return data as T
 }
 
-/** A stretch of a fit's sound, one array a channel. */
+/** A stretch of sound, one array a channel; `url` is that of a fit's or a track's sound. */
 export async function fetchSound(
-  fitId: number,
+  url: string,
   start: number,
   stop: number,
   channels: number,
   signal: AbortSignal,
 ) {
-  const response = await globalThis.fetch(`/api/fits/${fitId}/sound?start=${start}&stop=${stop}`, { signal })
+  const response = await globalThis.fetch(
+    `${url}${url.includes('?') ? '&' : '?'}start=${start}&stop=${stop}`,
+    {
+      signal,
+    },
+  )
   if (!response.ok) throw toApiError(await response.json().catch(() => undefined), response.status)
   const samples = new Float32Array(await response.arrayBuffer())
   const length = samples.length / channels

@@ -1,7 +1,7 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
 import { QueryClient, queryOptions } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks } from './client'
+import { answer, api, fetchPeaks, type Chart } from './client'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
@@ -30,19 +30,22 @@ export const tracksQuery = (productionId: number) =>
       ),
   })
 
-/** The length and track are part of the key: going back to a length shows its fit at once. */
-export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null) =>
+/** Length, track and chart are part of the key: going back to a length shows its fit at once. */
+export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null, chartId: string) =>
   queryOptions({
-    queryKey: ['fit', cueId, lengthFlicks, trackId],
+    queryKey: ['fit', cueId, lengthFlicks, trackId, chartId],
     queryFn: () => answer(api.GET('/api/cues/{cue_id}/fit', { params: { path: { cue_id: cueId } } })),
   })
 
-export const chartQuery = (trackId: number) =>
+export const chartQuery = (trackId: number, chartId: string) =>
   queryOptions({
-    queryKey: ['chart', trackId],
+    queryKey: ['chart', trackId, chartId],
     queryFn: () =>
       answer(api.GET('/api/tracks/{track_id}/chart', { params: { path: { track_id: trackId } } })),
     staleTime: Infinity,
+    // While the next chart is on its way, that of the same track stays on screen.
+    placeholderData: (before: Chart | undefined, query: { queryKey: readonly unknown[] } | undefined) =>
+      query?.queryKey[1] === trackId ? before : undefined,
   })
 
 export const peaksQuery = (trackId: number) =>

@@ -355,7 +355,11 @@ export interface paths {
         delete: operations["deleteTrack"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Update Track
+         * @description Change what a track is called; one step of undo.
+         */
+        patch: operations["updateTrack"];
         trace?: never;
     };
     "/api/tracks/{track_id}/chart": {
@@ -1103,6 +1107,14 @@ export interface components {
             true_peak_dbtp: number | null;
             /** Voice Pct */
             voice_pct: number | null;
+        };
+        /**
+         * TrackUpdate
+         * @description Fields of a track to change; one undoable step.
+         */
+        TrackUpdate: {
+            /** Title */
+            title?: string | null;
         };
         /**
          * TryLength
@@ -1911,6 +1923,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    updateTrack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrackUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackRead"];
+                };
             };
             /** @description Refused, with the reason */
             "4XX": {

@@ -9,8 +9,9 @@ const props = defineProps<{
   nowS: number
   rate?: Rate
   instead: number[]
+  isOutdated: boolean
 }>()
-defineEmits<{ hear: [seam: Seam]; setLength: [flicks: number] }>()
+defineEmits<{ hear: [seam: Seam]; setLength: [flicks: number]; fitAgain: [] }>()
 
 const words = computed(() => {
   const plan = props.plan
@@ -32,6 +33,10 @@ const place = (s: number) =>
 
 <template>
   <section class="report" aria-label="Report">
+    <div v-if="isOutdated" class="outdated" role="status">
+      The track’s chart was corrected since this was fitted. It stays as it is until you fit it again.
+      <v-btn size="small" color="primary" @click="$emit('fitAgain')">Fit again</v-btn>
+    </div>
     <template v-if="problem">
       <div class="problem" role="alert">{{ problem }}</div>
       <v-btn
@@ -95,6 +100,14 @@ const place = (s: number) =>
   padding: 10px 16px 12px;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
   background: rgb(var(--v-theme-surface));
+}
+.outdated {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  margin-bottom: 8px;
+  font-size: 15px;
+  color: rgb(var(--v-theme-warning));
 }
 .words {
   font-size: 15px;

@@ -1,21 +1,41 @@
 <script setup lang="ts">
 import type { KeyAction } from '@/composables/useKeys'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 
 defineProps<{ keys: KeyAction[] }>()
 const isOpen = defineModel<boolean>({ required: true })
-const more = [
+const FIT = [
   ['S', 'Next seam: hear two bars around it'],
   ['Shift S', 'Seam before: hear two bars around it'],
   ['L', 'Type a length'],
   ['← →', 'One frame back or on; with Shift ten'],
-  ['+ −', 'Zoom in and out (also Ctrl and wheel)'],
-  ['A', 'Show all'],
   ['D', 'Zoom to the nearest seam'],
 ]
+const GATHER = [
+  ['C', 'Click on the beats'],
+  ['B', 'Beat one at the playhead'],
+  ['H, Shift H', 'Half the tempo, twice the tempo'],
+  ['T', 'Tap the tempo while it plays'],
+  ['P, M', 'Type a tempo, choose a metre'],
+  [', .', 'Shift the beats by 5 ms'],
+  ['← →, ↑ ↓', 'Go by bars, by beats'],
+  ['[ ]', 'Trim head or tail at the playhead'],
+  ['O, E, R', 'Opening, last hit, end of the ring-out here'],
+  ['N', 'Split the section on the nearest bar'],
+  ['K, X, G', 'Keep, skip or guard the chosen bars'],
+  ['D', 'Zoom to the playhead'],
+]
+const ZOOM = [
+  ['+ −', 'Zoom in and out (also Ctrl and wheel)'],
+  ['A', 'Show all'],
+]
+const route = useRoute()
+const more = computed(() => [...(route.path === '/gather' ? GATHER : FIT), ...ZOOM])
 </script>
 
 <template>
-  <v-dialog v-model="isOpen" max-width="460">
+  <v-dialog v-model="isOpen" max-width="520">
     <v-card title="Keys">
       <v-card-text>
         <dl>

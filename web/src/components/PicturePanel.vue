@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { formatTimecode, secondsToFrame } from '@/time'
+import { formatClock, formatTimecode, secondsToFrame } from '@/time'
 import { useWorkbench } from '@/workbench'
 import { mdiPause, mdiPlay, mdiSkipBackward, mdiSkipForward } from '@mdi/js'
 import { computed } from 'vue'
 
-const { picture, cue, player, slotS, fit } = useWorkbench()
+const { picture, cue, player, playable, heard, track } = useWorkbench()
+const endS = computed(() => (playable.value ? playable.value.lengthSamples / playable.value.rate : 0))
 const timecode = computed(() => {
+  if (heard.value === 'track') return formatClock(player.nowS.value, 2)
   const p = picture.value
   if (!p) return '--:--:--:--'
   const at = p.start_frames + (cue.value?.slot_start_frames ?? 0) + secondsToFrame(player.nowS.value, p.rate)
@@ -13,6 +15,8 @@ const timecode = computed(() => {
 })
 const about = computed(() => {
   const p = picture.value
+  if (heard.value === 'track')
+    return track.value ? `in ${track.value.title}, ${formatClock(endS.value, 1)}` : ''
   if (!p) return ''
   const fps = (p.rate.num / p.rate.den).toFixed(p.rate.den === 1 ? 0 : 3)
   return `${formatTimecode(p.length_frames, p.rate)} at ${fps} frames a second`
@@ -23,7 +27,7 @@ const about = computed(() => {
   <section class="panel" aria-label="Picture">
     <div class="name">{{ picture?.name ?? 'No picture yet' }}</div>
     <div class="timecode figure" aria-label="Position">{{ timecode }}</div>
-    <div class="quiet about figure">{{ about }}. The film itself comes with Spot.</div>
+    <div class="quiet about figure">{{ about }}</div>
     <div class="transport">
       <v-btn
         :icon="mdiSkipBackward"
@@ -36,7 +40,7 @@ const about = computed(() => {
         :icon="player.isPlaying.value ? mdiPause : mdiPlay"
         color="primary"
         variant="flat"
-        :disabled="!fit?.plan"
+        :disabled="!playable"
         :title="player.isPlaying.value ? 'Pause (Space)' : 'Play (Space)'"
         :aria-label="player.isPlaying.value ? 'Pause' : 'Play'"
         @click="player.toggle"
@@ -46,7 +50,7 @@ const about = computed(() => {
         size="small"
         title="To the end (End)"
         aria-label="To the end"
-        @click="player.seek(slotS)"
+        @click="player.seek(endS)"
       />
       <div v-if="player.failure.value" class="failure" role="alert">{{ player.failure.value }}</div>
     </div>

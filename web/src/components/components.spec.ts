@@ -51,7 +51,7 @@ describe('a seam', () => {
 })
 
 describe('the report', () => {
-  const props = { plan, problem: '', nowS: 0, rate, instead: [] }
+  const props = { plan, problem: '', nowS: 0, rate, instead: [], isOutdated: false }
   it('says seams, speed and the exact length in words', () => {
     const text = mount(FitReport, { props, global: { stubs } }).text()
     expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')

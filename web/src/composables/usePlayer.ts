@@ -1,4 +1,4 @@
-import { FitPlayer, type Playable } from '@/sound/player'
+import { Player, type Playable } from '@/sound/player'
 import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 
 /** The player as state: where it is and whether it plays, followed once a screen frame. */
@@ -8,7 +8,7 @@ export function usePlayer(fit: Ref<Playable | null>) {
   const failure = ref('')
   let frame = 0
 
-  const player = new FitPlayer(
+  const player = new Player(
     () => settle(),
     (error) => {
       failure.value = error.message

@@ -50,6 +50,13 @@ export function useSession() {
     }
   }
 
+  /** Fit the cue from the chart as it is now. */
+  async function fitAgain(): Promise<void> {
+    const path = { params: { path: { cue_id: cue.value!.id } } }
+    await attempt(() => answer(api.POST('/api/cues/{cue_id}/fit', path)))
+    await queryClient.invalidateQueries({ queryKey: ['fit'] })
+  }
+
   async function step(which: 'undo' | 'redo'): Promise<void> {
     const path = { params: { path: { production_id: productionId.value! } } }
     await attempt(async () => {
@@ -58,6 +65,7 @@ export function useSession() {
           ? api.POST('/api/productions/{production_id}/undo', path)
           : api.POST('/api/productions/{production_id}/redo', path)
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, await answer(call))
+      await queryClient.invalidateQueries({ queryKey: ['tracks'] })
     })
   }
 
@@ -65,6 +73,14 @@ export function useSession() {
 
   async function deleteTrack(trackId: number): Promise<void> {
     await attempt(() => answer(api.DELETE('/api/tracks/{track_id}', forTrack(trackId))))
+    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    await queryClient.invalidateQueries({ queryKey: ['production'] })
+  }
+
+  async function updateTitle(trackId: number, title: string): Promise<void> {
+    await attempt(() =>
+      answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body: { title } })),
+    )
     await queryClient.invalidateQueries({ queryKey: ['tracks'] })
     await queryClient.invalidateQueries({ queryKey: ['production'] })
   }
@@ -93,8 +109,10 @@ export function useSession() {
     failure,
     message,
     updateCue,
+    fitAgain,
     deleteTrack,
     listenAgain,
+    updateTitle,
     cancelJob,
     undo: () => step('undo'),
     redo: () => step('redo'),

@@ -1,6 +1,7 @@
 /** Shapes on a canvas. Positions are CSS pixels; the canvas is scaled for the screen's density once, in `prepared`. */
 import type { Chart } from '@/api/client'
 import { sectionColor } from '@/theme'
+import { barLines, beatTicks } from './grid'
 import { usualBarS, type Piece } from './layout'
 import { levelFor, rangeOf, type Peaks } from './peaks'
 import { toPx, toS, type TimeScale } from './scale'
@@ -119,5 +120,18 @@ function wave(
     context.rect(px, top, 1, Math.max(1, (high - low) * reach))
   }
   context.fill()
+  context.globalAlpha = 1
+}
+
+/** Bar lines through the whole waveform, and beats where there is room. */
+export function paintTrackGrid(paper: Paper, scale: TimeScale, chart: Chart): void {
+  const { context, heightPx } = paper
+  context.fillStyle = paper.dark ? '#e8dfcf' : '#23262a'
+  for (const line of barLines(chart, scale)) {
+    context.globalAlpha = line.isPinned ? 0.75 : 0.32
+    context.fillRect(Math.round(line.px), 0, 1, heightPx)
+  }
+  context.globalAlpha = chart.free_time ? 0.32 : 0.14
+  for (const px of beatTicks(chart, scale)) context.fillRect(Math.round(px), 0, 1, heightPx)
   context.globalAlpha = 1
 }

@@ -120,6 +120,8 @@ const emptyWords = computed(() => {
     :now-s="player.nowS.value"
     :rate="picture?.rate"
     :instead="length.trial.value ? [] : instead"
+    :is-outdated="!length.trial.value && !!fit?.is_outdated"
+    @fit-again="bench.fitAgain"
     @hear="seams.hear"
     @set-length="setLength"
   />

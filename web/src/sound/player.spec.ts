@@ -1,8 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { FitPlayer } from './player'
+import { Player } from './player'
 
 const RATE = 1000
-const fit = { fitId: 7, rate: RATE, channels: 1, lengthSamples: 7500 }
+const fit = { url: '/fit/7', of: 'cue 1', rate: RATE, channels: 1, lengthSamples: 7500 }
 
 /** A clock and a list of what was put on it. */
 class FakeContext {
@@ -61,8 +61,8 @@ describe('the player', () => {
     vi.unstubAllGlobals()
   })
 
-  function player(): FitPlayer {
-    return new FitPlayer(
+  function player(): Player {
+    return new Player(
       () => undefined,
       (error) => {
         throw error
@@ -123,7 +123,7 @@ describe('the player', () => {
       }),
     )
     const failed = vi.fn()
-    const p = new FitPlayer(
+    const p = new Player(
       () => undefined,
       failed,
       () => context as unknown as AudioContext,

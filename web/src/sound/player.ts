@@ -1,12 +1,15 @@
 /**
- * Plays a fit. The server renders stretches of two seconds with the renderer that also makes the file; they are
+ * Plays a fit or a track. The server renders stretches of two seconds with the renderer that also makes the file; they are
  * scheduled end to end on the sample clock of an AudioContext at the fit's own rate, so nothing is resampled and there
  * is no gap. The stretch at the playhead is fetched ahead, so that sound starts at once.
  */
 import { fetchSound } from '@/api/client'
 
 export interface Playable {
-  fitId: number
+  /** Where its sound is asked for; another address is another sound. */
+  url: string
+  /** What it is a form of: going over to another form of the same thing, the position stays and playing goes on. */
+  of: string
   rate: number
   channels: number
   lengthSamples: number
@@ -18,7 +21,7 @@ const START_DELAY_S = 0.04
 const FADE_S = 0.008 // so that starting and stopping in the middle of a sound does not click
 const MOST_CHUNKS = 64
 
-export class FitPlayer {
+export class Player {
   private context: AudioContext | null = null
   private fit: Playable | null = null
   private chunks = new Map<number, Promise<Float32Array[]>>()
@@ -40,10 +43,13 @@ export class FitPlayer {
       new AudioContext({ sampleRate: rate }),
   ) {}
 
-  /** Change what is played; the position stays. */
+  /** Change what is played. */
   load(fit: Playable | null): void {
-    if (fit?.fitId === this.fit?.fitId) return
+    if (fit?.url === this.fit?.url) return
+    const isSame = fit?.of === this.fit?.of
+    const goesOn = isSame && this.playing
     this.stop()
+    if (!isSame) this.positionS = 0
     this.abort.abort()
     this.abort = new AbortController()
     this.chunks.clear()
@@ -54,7 +60,8 @@ export class FitPlayer {
     this.fit = fit
     if (fit) {
       this.positionS = Math.min(this.positionS, fit.lengthSamples / fit.rate)
-      this.prefetch()
+      if (goesOn) void this.play()
+      else this.prefetch()
     }
   }
 
@@ -140,7 +147,7 @@ export class FitPlayer {
     const fit = this.fit!
     const start = number * CHUNK_S * fit.rate
     const stop = Math.min(start + CHUNK_S * fit.rate, fit.lengthSamples)
-    const fetched = fetchSound(fit.fitId, start, stop, fit.channels, this.abort.signal)
+    const fetched = fetchSound(fit.url, start, stop, fit.channels, this.abort.signal)
     fetched.catch(() => this.chunks.delete(number))
     this.chunks.set(number, fetched)
     if (this.chunks.size > MOST_CHUNKS) this.chunks.delete(this.chunks.keys().next().value!)

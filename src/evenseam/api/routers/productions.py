@@ -40,5 +40,5 @@ def _step(context: ContextDep, production_id: int, back: bool) -> schemas.Produc
     with context.database.transaction() as session:
         rows.step_history(session, production_id, back)
         read = read_production(session, rows.get_production(session, production_id))
-    context.events.publish("production", production_id=production_id)
+    context.events.publish("tracks", production_id=production_id)  # the step may have been a track's
     return read

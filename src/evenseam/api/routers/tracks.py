@@ -20,7 +20,7 @@ from evenseam.services import tracks as service
 from evenseam.services.context import Context
 from evenseam.store import tracks as rows
 from evenseam.store.media import original_name, peaks_name
-from evenseam.store.productions import get_production
+from evenseam.store.productions import change, get_production
 
 router = APIRouter(prefix="/api", tags=["tracks"])
 _BYTES_PER_MB = 1_000_000
@@ -111,6 +111,17 @@ def _read(context: Context, track_id: int) -> schemas.TrackRead:
 @router.get("/tracks/{track_id}", operation_id="getTrack")
 def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
     """One track."""
+    return _read(context, track_id)
+
+
+@router.patch("/tracks/{track_id}", operation_id="updateTrack")
+def update_track(context: ContextDep, track_id: int, wanted: schemas.TrackUpdate) -> schemas.TrackRead:
+    """Change what a track is called; one step of undo."""
+    with context.database.transaction() as session:
+        track = rows.get_track(session, track_id)
+        change(session, track, wanted.model_dump(exclude_none=True), f"renaming {track.title}")
+        production_id = track.production_id
+    context.events.publish("tracks", production_id=production_id)
     return _read(context, track_id)
 
 

@@ -1,0 +1,106 @@
+<script setup lang="ts">
+import { formatClock } from '@/time'
+import { computed, ref } from 'vue'
+
+/** A point of the track that is dragged, or moved with the arrow keys; a double click gives it back to what was heard. */
+const props = defineProps<{
+  name: string
+  seconds: number
+  pxPerS: number
+  px: number
+  isSet: boolean
+  row: number
+  toLeft?: boolean
+}>()
+const emit = defineEmits<{ move: [seconds: number]; reset: [] }>()
+const drag = ref<{ fromPx: number; shiftPx: number } | null>(null)
+const atS = computed(() => props.seconds + (drag.value ? drag.value.shiftPx / props.pxPerS : 0))
+
+function begin(event: PointerEvent): void {
+  if (event.button !== 0) return
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  drag.value = { fromPx: event.clientX, shiftPx: 0 }
+}
+function follow(event: PointerEvent): void {
+  if (drag.value) drag.value.shiftPx = event.clientX - drag.value.fromPx
+}
+function end(): void {
+  const [seconds, moved] = [atS.value, drag.value?.shiftPx ?? 0]
+  drag.value = null
+  if (Math.abs(moved) > 1) emit('move', seconds)
+}
+function nudge(event: KeyboardEvent, direction: number): void {
+  emit('move', props.seconds + direction * (event.shiftKey ? 0.1 : 0.01))
+}
+</script>
+
+<template>
+  <div
+    class="point"
+    role="slider"
+    tabindex="0"
+    :aria-label="name"
+    :aria-valuenow="seconds"
+    :aria-valuetext="formatClock(atS, 2)"
+    :class="{ held: drag, set: isSet, left: toLeft }"
+    :style="{ transform: `translateX(${px + (drag?.shiftPx ?? 0)}px)`, top: `${row * 20}px` }"
+    :title="`${name}, ${formatClock(atS, 2)}${isSet ? ', set by hand' : ''}. Drag it, or use the arrow keys; a double click gives it back to what was heard.`"
+    @pointerdown.stop="begin"
+    @pointermove="follow"
+    @pointerup="end"
+    @pointercancel="drag = null"
+    @dblclick="emit('reset')"
+    @keydown.esc="drag = null"
+    @keydown.delete.prevent.stop="emit('reset')"
+    @keydown.right.prevent.stop="nudge($event, 1)"
+    @keydown.left.prevent.stop="nudge($event, -1)"
+  >
+    <span class="stem" />
+    <span class="flag"
+      >{{ name }}<span v-if="drag" class="figure">&nbsp;{{ formatClock(atS, 2) }}</span></span
+    >
+  </div>
+</template>
+
+<style scoped>
+.point {
+  position: absolute;
+  left: 0;
+  height: 20px;
+  cursor: ew-resize;
+  touch-action: none;
+  white-space: nowrap;
+  font-size: 12px;
+  outline: none;
+}
+.stem {
+  position: absolute;
+  left: 0;
+  top: 2px;
+  width: 2px;
+  height: 16px;
+  background: rgba(var(--v-theme-on-surface), 0.7);
+}
+.flag {
+  display: block;
+  padding: 1px 6px;
+  line-height: 18px;
+  border-radius: 0 4px 4px 0;
+  background: rgba(var(--v-theme-on-surface), 0.12);
+}
+.left .flag {
+  transform: translateX(-100%);
+  border-radius: 4px 0 0 4px;
+}
+.set .stem {
+  background: rgb(var(--v-theme-primary));
+}
+.set .flag {
+  color: rgb(var(--v-theme-primary));
+}
+.point:focus-visible .flag,
+.held .flag {
+  background: rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-on-primary));
+}
+</style>

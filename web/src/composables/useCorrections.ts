@@ -1,0 +1,44 @@
+import { answer, api, type Chart, type Schemas } from '@/api/client'
+import { queryClient } from '@/api/queries'
+import type { Ref } from 'vue'
+
+/** One step, as the server takes it. */
+export type CorrectionStep = Schemas[
+  | 'Halve'
+  | 'Double'
+  | 'SetMeter'
+  | 'BeatOne'
+  | 'Shift'
+  | 'SetTempo'
+  | 'Tap'
+  | 'MoveBar'
+  | 'FreeBar'
+  | 'SetPoint'
+  | 'AcceptTrim'
+  | 'SectionStep'
+  | 'SplitSection'
+  | 'MarkStep']
+
+/** Putting the chart of the chosen track right, a step at a time; a refusal is shown and changes nothing. */
+export function useCorrections(trackId: Ref<number | null>, message: Ref<string>) {
+  async function keep(call: () => Promise<Chart>): Promise<boolean> {
+    if (trackId.value === null) return false
+    try {
+      await call()
+      await Promise.all(
+        ['tracks', 'production'].map((key) => queryClient.invalidateQueries({ queryKey: [key] })),
+      )
+      return true
+    } catch (error) {
+      message.value = (error as Error).message
+      return false
+    }
+  }
+
+  const path = () => ({ params: { path: { track_id: trackId.value! } } })
+  return {
+    step: (body: CorrectionStep) =>
+      keep(() => answer(api.POST('/api/tracks/{track_id}/corrections', { ...path(), body }))),
+    drop: () => keep(() => answer(api.DELETE('/api/tracks/{track_id}/corrections', path()))),
+  }
+}
