@@ -8,6 +8,7 @@ import numpy as np
 import soundfile as sf
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from mutagen.flac import FLAC, Picture
 from sqlalchemy import select
 
 from evenseam.services.context import Context
@@ -136,12 +137,68 @@ def test_refuses_early_what_is_not_audio_or_too_large(app: FastAPI, client: Test
     assert not list(app.state.context.settings.scratch_dir.glob("upload-*"))
 
 
-def test_a_broken_file_fails_with_its_reason_and_can_be_removed(client: TestClient, ids: Ids) -> None:
-    track = add_and_listen(client, ids, "broken.flac", b"fLaC" + np.random.default_rng(4).bytes(5000))
-    assert track["state"] == "failed"
-    assert "damaged" in track["job"]["error"]
-    assert client.post(f"/api/tracks/{track['id']}/listen").status_code == 202
+def test_what_turns_out_to_be_no_music_leaves_its_name_and_the_reason_and_nothing_else(
+    app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path
+) -> None:
+    before = files_of(app)
+    good = add_and_listen(client, ids, "good.wav", wav(tmp_path, 16.0, 95.0))
+    kept = files_of(app)
+    silence, wrong = tmp_path / "silence.wav", tmp_path / "wrong.wav"
+    sf.write(silence, np.zeros(44_100 * 3), 44_100)
+    sf.write(wrong, np.full(44_100 * 3, np.nan), 44_100, subtype="FLOAT")
+    claims = bytearray(wav(tmp_path, 12.0, 100.0)[:60])  # a header that promises 4 GB, and nothing after it
+    claims[4:8] = claims[40:44] = b"\xff\xff\xff\xff"
+    hostile = {
+        "broken.flac": (b"fLaC" + np.random.default_rng(4).bytes(5000), "damaged"),
+        "cut.mp3": (b"ID3\x04\x00\x00\x00\x00\x00\x00" + b"\xff\xfb\x90\x00" * 3, ""),
+        "silence.wav": (silence.read_bytes(), "silent"),
+        "not numbers.wav": (wrong.read_bytes(), "not numbers"),
+        "huge claim.wav": (bytes(claims), "shorter than a tenth"),
+        "an m4a that is none.wav": (b"\x00\x00\x00\x20ftypM4A " + bytes(500), "damaged"),
+    }
+    for name, (data, _) in hostile.items():
+        add_file(client, ids, name, data)
+    url = f"/api/productions/{ids.production}"
+    refused = wait_for(lambda: client.get(f"{url}/refusals").json(), lambda r: len(r) == len(hostile))
+    for refusal in refused:
+        assert hostile[refusal["name"]][1] in refusal["reason"], refusal
+    assert [t["id"] for t in client.get(f"{url}/tracks").json()] == [good["id"]]
+    assert files_of(app) == kept
+    for refusal in refused:
+        assert client.delete(f"/api/refusals/{refusal['id']}").status_code == 204
+    assert client.get(f"{url}/refusals").json() == []
+    client.delete(f"/api/tracks/{good['id']}")
+    assert files_of(app) == before
+
+
+PNG = b"\x89PNG\r\n\x1a\n" + bytes(40)
+
+
+def test_labels_inside_a_file_are_read_and_can_be_changed(app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    before = files_of(app)
+    path = tmp_path / "01 untitled.flac"
+    audio = drum_loop(14.0, bpm=92)
+    sf.write(path, audio.samples.T, audio.rate)
+    flac = FLAC(path)
+    flac["title"], flac["artist"], flac["genre"] = "Dome Lights\x07", "The Slit", "Ambient; Slow Build"
+    picture = Picture()
+    picture.data, picture.mime = PNG, "image/png"
+    flac.add_picture(picture)
+    flac.save()
+    track = add_and_listen(client, ids, path.name, path.read_bytes())
+    assert (track["title"], track["artist"]) == ("Dome Lights", "The Slit")
+    assert track["tags"] == ["ambient", "slow build"]
+    assert [s["label"] for s in track["sections"]]
+    cover = client.get(f"/api/tracks/{track['id']}/cover")
+    assert (cover.content, cover.headers["content-type"]) == (PNG, "image/png")
+    changed = client.patch(f"/api/tracks/{track['id']}", json={"title": "Dome", "tags": ["Calm ", "calm", ""]}).json()
+    assert (changed["title"], changed["tags"]) == ("Dome", ["calm"])
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(f"/api/tracks/{track['id']}").json()["tags"] == ["ambient", "slow build"]
     assert client.delete(f"/api/tracks/{track['id']}").status_code == 204
+    assert files_of(app) == before
+    plain = add_and_listen(client, ids, "plain.wav", wav(tmp_path, 13.0, 98.0))
+    assert client.get(f"/api/tracks/{plain['id']}/cover").status_code == 404
 
 
 def worker_pids(app: FastAPI) -> list[int]:

@@ -19,7 +19,7 @@ from evenseam.jobs.runner import JobRunner
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
 from evenseam.services.planners import PlannerPool
-from evenseam.services.tracks import listen_to_outdated
+from evenseam.services.tracks import listen_to_outdated, refuse
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
@@ -37,7 +37,8 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         events.bind(asyncio.get_running_loop())
         media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
         runner = JobRunner(settings, database, events)
-        app.state.context = Context(settings, database, media, events, runner, PlannerPool(media))
+        context = app.state.context = Context(settings, database, media, events, runner, PlannerPool(media))
+        runner.on_refused = lambda track_id, reason: refuse(context, track_id, reason)
         await runner.start()
         await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()

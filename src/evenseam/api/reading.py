@@ -11,10 +11,10 @@ from evenseam.core.listen import CHART_VERSION, Chart
 from evenseam.core.listen.chart import finite, meter_name
 from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
-from evenseam.store.jobs import OPEN_STATES, listening_job
+from evenseam.store.jobs import OPEN_STATES, listening_job, listening_jobs
 from evenseam.store.models import Cue, Job, Picture, Production, Track
 from evenseam.store.productions import history_words
-from evenseam.store.tracks import chart_id
+from evenseam.store.tracks import chart_id, list_tracks
 
 
 def read_picture(picture: Picture) -> schemas.PictureRead:
@@ -60,11 +60,20 @@ def read_job(job: Job) -> schemas.JobRead:
     )
 
 
+def read_tracks(session: Session, production_id: int) -> list[schemas.TrackRead]:
+    """All tracks of a production; their jobs are asked for at once."""
+    jobs = listening_jobs(session, production_id)
+    return [_read_track(t, jobs.get(t.sha256)) for t in list_tracks(session, production_id)]
+
+
 def read_track(session: Session, track: Track) -> schemas.TrackRead:
     """A track row with its recording and its listening job."""
+    return _read_track(track, listening_job(session, track.sha256))
+
+
+def _read_track(track: Track, job: Job | None) -> schemas.TrackRead:
     recording = track.recording
     ready = recording.chart_version == CHART_VERSION
-    job = listening_job(session, track.sha256)
     if ready and job is not None and job.state not in OPEN_STATES:
         job = None
     state = "ready" if ready else "failed" if job is None else _STATES.get(job.state, "listening")
@@ -82,9 +91,23 @@ def read_track(session: Session, track: Track) -> schemas.TrackRead:
             "job": read_job(job) if job else None,
             **{name: getattr(recording, name) for name in heard},
             **_as_corrected(track),
+            "artist": track.artist,
+            "tags": track.tags or [],
+            "has_cover": recording.cover_suffix is not None,
+            "sections": _sections(track),
+            "licence": track.licence,
             "chart_id": f"{chart_id(track)}.{recording.hearings}",
         }
     )
+
+
+def _sections(track: Track) -> list[dict[str, object]]:
+    """Those set by hand, else those that were heard."""
+    set_by_hand = (track.corrections or {}).get("sections")
+    if set_by_hand is not None:
+        return list(set_by_hand)
+    names = ("start_samples", "end_samples", "label")
+    return [dict(zip(names, s, strict=True)) for s in track.recording.sections or []]
 
 
 def _as_corrected(track: Track) -> dict[str, object]:

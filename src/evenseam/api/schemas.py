@@ -93,6 +93,23 @@ class JobRead(Read):
     created_at: datetime
 
 
+class LicenceRead(Read):
+    """The terms a track was licensed under."""
+
+    name: str
+    terms: str
+    allowed: list[str]
+    reference: str
+
+
+class RefusalRead(Read):
+    """A file that was taken in and turned out to be no use."""
+
+    id: int
+    name: str
+    reason: str
+
+
 class TrackRead(Read):
     """A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
 
@@ -117,6 +134,11 @@ class TrackRead(Read):
     true_peak_dbtp: float | None
     voice_pct: float | None
     chart_id: str
+    artist: str
+    tags: list[str]
+    has_cover: bool
+    sections: list["SectionRead"]
+    licence: "LicenceRead | None"
 
 
 class SectionRead(Read):
@@ -255,6 +277,8 @@ class TrackUpdate(Input):
     """Fields of a track to change; one undoable step."""
 
     title: str | None = Field(None, min_length=1, max_length=200)
+    artist: str | None = Field(None, max_length=300)
+    tags: list[str] | None = Field(None, max_length=40)
 
 
 class TryLength(Input):

@@ -9,6 +9,7 @@ import contextlib
 import logging
 import os
 import signal
+from collections.abc import Callable
 from functools import partial
 from typing import Any, cast
 
@@ -42,6 +43,7 @@ class JobRunner:
         self._database = database
         self._events = events
         self._place = tasks.MediaPlace(settings.media_location, str(settings.scratch_dir))
+        self.on_refused: Callable[[int, str], None] | None = None
         self._wake = asyncio.Event()
         self._futures: dict[int, Future] = {}
         self._background: set[asyncio.Task[None]] = set()
@@ -160,7 +162,7 @@ class JobRunner:
             if not future.cancelled():
                 raise
         except EvenSeamError as error:
-            await asyncio.to_thread(self._fail, job_id, error.detail)
+            await asyncio.to_thread(self._refuse, job_id, error.detail)
         except KilledWorker:
             await asyncio.to_thread(self._try_again, job_id)
         except OSError as error:
@@ -181,6 +183,15 @@ class JobRunner:
                 track = session.get_one(Track, job.track_id)
                 keep_heard(session, track.sha256, tasks.returned_chart(result[0]), result[1])
         self._announce(job)
+
+    def _refuse(self, job_id: int, reason: str) -> None:
+        """End a job whose input is no use; whoever owns the tracks is told of those that cannot be listened to."""
+        self._fail(job_id, reason)
+        with self._database.transaction() as session:
+            job = session.get(Job, job_id)
+            track_id = job.track_id if job is not None and job.kind == "listen" and job.state == "failed" else None
+        if track_id is not None and self.on_refused is not None:
+            self.on_refused(track_id, reason)
 
     def _fail(self, job_id: int, reason: str) -> None:
         with self._database.transaction() as session:

@@ -2,17 +2,19 @@
 
 import shutil
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy.orm import Session
 
+from evenseam.core.audio.labels import Labels, read_labels
 from evenseam.core.errors import AudioUnreadableError
 from evenseam.core.listen import CHART_VERSION
 from evenseam.services.context import Context
 from evenseam.store.jobs import OPEN_STATES, listening_job
-from evenseam.store.media import derived_names, original_name
-from evenseam.store.models import Job
+from evenseam.store.media import cover_name, derived_names, original_name
+from evenseam.store.models import Job, Recording, Track
 from evenseam.store.productions import get_production
-from evenseam.store.tracks import add_track, delete_track, outdated_tracks
+from evenseam.store.tracks import add_track, delete_track, get_track, outdated_tracks, refuse_recording
 
 SNIFF_BYTES = 16
 _MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
@@ -27,7 +29,14 @@ def check_looks_like_sound(head: bytes) -> None:
         raise AudioUnreadableError("This is not an audio file. WAV, AIFF, FLAC, Ogg, MP3 and M4A can be added.")
 
 
-def take_in(context: Context, production_id: int, upload: Path, sha256: str, file_name: str) -> int:
+def take_in(
+    context: Context,
+    production_id: int,
+    upload: Path,
+    sha256: str,
+    file_name: str,
+    licence: dict[str, Any] | None = None,
+) -> int:
     """Add an uploaded file to a production and have it listened to, unless it was before. Returns the track's id.
 
     Moves `upload` into the media store. The row comes last: a file without a row is only space, a row without a file
@@ -35,9 +44,13 @@ def take_in(context: Context, production_id: int, upload: Path, sha256: str, fil
     """
     size = upload.stat().st_size
     name = Path(file_name).name or "Untitled"
+    labels = read_labels(upload)
     with context.database.transaction() as session:
         get_production(session, production_id)
-        track, _ = add_track(session, production_id, sha256, size, name)
+        track, is_new = add_track(session, production_id, sha256, size, name)
+        if is_new:
+            _label(context, track, labels)
+            track.licence = licence
         stored = original_name(sha256, track.recording.suffix)
         if context.media.exists(stored):
             upload.unlink()
@@ -49,6 +62,15 @@ def take_in(context: Context, production_id: int, upload: Path, sha256: str, fil
     context.jobs.submit()
     context.events.publish("tracks", production_id=production_id)
     return track_id
+
+
+def _label(context: Context, track: Track, labels: Labels) -> None:
+    """What the file says of itself; its name stays the title when it says none."""
+    track.title = labels.title or track.title
+    track.artist, track.tags = labels.artist, list(labels.tags)
+    if labels.cover is not None and labels.cover_suffix is not None:
+        context.media.put_bytes(labels.cover, cover_name(track.sha256, labels.cover_suffix))
+        track.recording.cover_suffix = labels.cover_suffix
 
 
 def _is_being_heard(session: Session, sha256: str) -> bool:
@@ -82,11 +104,32 @@ def remove(context: Context, track_id: int) -> None:
     for name in rendered:
         context.media.remove(name)
     if recording is not None:
-        sha256, suffix = recording
-        context.planners.forget(sha256)
-        for name in (original_name(sha256, suffix), *derived_names(sha256)):
-            context.media.remove(name)
+        _remove_files(context, recording)
     context.events.publish("tracks")
+
+
+def _remove_files(context: Context, recording: Recording) -> None:
+    sha256 = recording.sha256
+    context.planners.forget(sha256)
+    names = [original_name(sha256, recording.suffix), *derived_names(sha256)]
+    if recording.cover_suffix:
+        names.append(cover_name(sha256, recording.cover_suffix))
+    for name in names:
+        context.media.remove(name)
+
+
+def refuse(context: Context, track_id: int, reason: str) -> None:
+    """Take a track out again whose file turned out to be no use; its name and the reason stay until they are put away.
+
+    What was heard before stays: a track that was ready is not taken away because hearing it again went wrong.
+    """
+    with context.database.transaction() as session:
+        track = get_track(session, track_id)
+        if track.recording.hearings:
+            return
+        tracks = refuse_recording(session, track.sha256, reason)
+    for refused in tracks:
+        remove(context, refused)
 
 
 def free_bytes(context: Context) -> int:

@@ -1,6 +1,6 @@
 """Jobs as rows. `waiting` -> `running` -> `done`, `failed` or `cancelled`; a job may run twice before it fails."""
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from evenseam.store.errors import ConflictError, NotFoundError
@@ -27,6 +27,19 @@ def listening_job(session: Session, sha256: str) -> Job | None:
     """The newest job of listening to a recording, under whichever track it was asked for."""
     query = select(Job).join(Track, Job.track_id == Track.id).where(Track.sha256 == sha256, Job.kind == "listen")
     return session.scalar(query.order_by(Job.id.desc()).limit(1))
+
+
+def listening_jobs(session: Session, production_id: int) -> dict[str, Job]:
+    """The newest job of listening to each recording of a production, by its hash."""
+    mine = select(Track.sha256).where(Track.production_id == production_id)
+    newest = (
+        select(func.max(Job.id))
+        .join(Track, Job.track_id == Track.id)
+        .where(Job.kind == "listen", Track.sha256.in_(mine))
+        .group_by(Track.sha256)
+    )
+    rows = session.execute(select(Track.sha256, Job).join(Track, Job.track_id == Track.id).where(Job.id.in_(newest)))
+    return {row[0]: row[1] for row in rows}
 
 
 def put_back_interrupted(session: Session) -> int:

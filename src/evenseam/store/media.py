@@ -43,6 +43,11 @@ def heard_name(sha256: str) -> str:
     return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.heard"
 
 
+def cover_name(sha256: str, suffix: str) -> str:
+    """The cover picture that came inside the file."""
+    return f"covers/{sha256[:2]}/{sha256}{suffix}"
+
+
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
     return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)

@@ -7,7 +7,7 @@ from evenseam.core.listen import CHART_VERSION, Chart
 from evenseam.core.listen.chart import VOICE_FROM, finite, meter_name
 from evenseam.store.errors import NotFoundError
 from evenseam.store.jobs import OPEN_STATES
-from evenseam.store.models import Cue, Fit, Job, Recording, Track
+from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track
 
 _LONGEST_NAME = 300
 
@@ -57,6 +57,7 @@ def keep_heard(session: Session, sha256: str, chart: Chart, channels: int) -> No
     recording.rate_hz, recording.channels, recording.n_samples = chart.rate, channels, chart.n_samples
     recording.tempo_bpm, recording.meter, recording.key_name = chart.tempo_bpm, meter_name(chart), chart.key
     recording.free_time = chart.free_time
+    recording.sections = [[s.start_samples, s.end_samples, s.label] for s in chart.sections]
     recording.loudness_lufs, recording.true_peak_dbtp = finite(chart.loudness_lufs), finite(chart.true_peak_dbtp)
     recording.voice_pct = 100 * float((chart.voice > VOICE_FROM).mean()) if chart.voice.size else 0.0
 
@@ -78,11 +79,23 @@ def outdated_tracks(session: Session) -> list[Track]:
     return list(session.scalars(select(Track).where(Track.id.in_(query)).order_by(Track.id)))
 
 
-def delete_track(session: Session, track_id: int) -> tuple[tuple[str, str] | None, list[str]]:
+def refuse_recording(session: Session, sha256: str, reason: str) -> list[int]:
+    """Note that a recording is no use, under every track that it came as. Returns the ids of those tracks."""
+    tracks = list(session.scalars(select(Track).where(Track.sha256 == sha256)))
+    session.add_all(Refusal(production_id=t.production_id, name=t.file_name, reason=reason) for t in tracks)
+    return [t.id for t in tracks]
+
+
+def list_refusals(session: Session, production_id: int) -> list[Refusal]:
+    """What was refused and not yet put away, oldest first."""
+    return list(session.scalars(select(Refusal).where(Refusal.production_id == production_id).order_by(Refusal.id)))
+
+
+def delete_track(session: Session, track_id: int) -> tuple[Recording | None, list[str]]:
     """Delete a track, its fits and jobs.
 
-    Returns: hash and suffix of the recording if nothing uses it any more (else None), and the rendered files that are
-    now loose.
+    Returns: the recording if nothing uses it any more and it went too (else None), and the rendered files that are now
+    loose.
     """
     track = get_track(session, track_id)
     fits = select(Fit.id).where(Fit.track_id == track_id)
@@ -95,4 +108,4 @@ def delete_track(session: Session, track_id: int) -> tuple[tuple[str, str] | Non
     if session.scalar(select(func.count()).select_from(Track).where(Track.sha256 == recording.sha256)):
         return None, files
     session.delete(recording)
-    return (recording.sha256, recording.suffix), files
+    return recording, files

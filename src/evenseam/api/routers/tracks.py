@@ -14,12 +14,15 @@ from starlette.requests import ClientDisconnect
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.problems import DiskFullError, TooLargeError, UploadBrokenError
-from evenseam.api.reading import read_track
+from evenseam.api.reading import read_track, read_tracks
+from evenseam.core.audio.labels import clean_tags
 from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks as service
 from evenseam.services.context import Context
 from evenseam.store import tracks as rows
-from evenseam.store.media import original_name, peaks_name
+from evenseam.store.errors import NotFoundError
+from evenseam.store.media import cover_name, original_name, peaks_name
+from evenseam.store.models import Refusal
 from evenseam.store.productions import change, get_production
 
 router = APIRouter(prefix="/api", tags=["tracks"])
@@ -32,7 +35,24 @@ _SPACE_KEPT_BYTES = 200 * _BYTES_PER_MB
 def list_tracks(context: ContextDep, production_id: int) -> list[schemas.TrackRead]:
     """The tracks of a production."""
     with context.database.transaction() as session:
-        return [read_track(session, t) for t in rows.list_tracks(session, production_id)]
+        return read_tracks(session, production_id)
+
+
+@router.get("/productions/{production_id}/refusals", operation_id="listRefusals")
+def list_refusals(context: ContextDep, production_id: int) -> list[schemas.RefusalRead]:
+    """Files that turned out to be no use, until they are put away."""
+    with context.database.transaction() as session:
+        return [schemas.RefusalRead.model_validate(r) for r in rows.list_refusals(session, production_id)]
+
+
+@router.delete("/refusals/{refusal_id}", operation_id="putAwayRefusal", status_code=204)
+def put_away_refusal(context: ContextDep, refusal_id: int) -> None:
+    """Put a refusal away; one that is gone already is no error."""
+    with context.database.transaction() as session:
+        found = session.get(Refusal, refusal_id)
+        if found is not None:
+            session.delete(found)
+    context.events.publish("tracks")
 
 
 @router.post(
@@ -116,10 +136,14 @@ def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
 
 @router.patch("/tracks/{track_id}", operation_id="updateTrack")
 def update_track(context: ContextDep, track_id: int, wanted: schemas.TrackUpdate) -> schemas.TrackRead:
-    """Change what a track is called; one step of undo."""
+    """Change what a track is called, its artist and its tags; one step of undo."""
     with context.database.transaction() as session:
         track = rows.get_track(session, track_id)
-        change(session, track, wanted.model_dump(exclude_none=True), f"renaming {track.title}")
+        fields = wanted.model_dump(exclude_none=True)
+        if wanted.tags is not None:
+            fields["tags"] = clean_tags(wanted.tags)
+        words = f"renaming {track.title}" if wanted.title else f"labelling {track.title}"
+        change(session, track, fields, words)
         production_id = track.production_id
     context.events.publish("tracks", production_id=production_id)
     return _read(context, track_id)
@@ -152,6 +176,18 @@ def get_peaks(context: ContextDep, track_id: int) -> FileResponse:
     context.planners.get(track)
     path = context.media.local_path(peaks_name(track.sha256))
     return FileResponse(path, media_type="application/octet-stream", headers=_FOREVER)
+
+
+@router.get("/tracks/{track_id}/cover", operation_id="getCover", response_class=Response)
+def get_cover(context: ContextDep, track_id: int) -> FileResponse:
+    """The cover picture that came inside the file."""
+    with context.database.transaction() as session:
+        recording = rows.get_track(session, track_id).recording
+    if recording.cover_suffix is None:
+        raise NotFoundError("This track has no cover picture.", track_id=track_id)
+    path = context.media.local_path(cover_name(recording.sha256, recording.cover_suffix))
+    kind = "image/png" if recording.cover_suffix == ".png" else "image/jpeg"
+    return FileResponse(path, media_type=kind, headers={**_FOREVER, "X-Content-Type-Options": "nosniff"})
 
 
 @router.get("/tracks/{track_id}/original", operation_id="getOriginal", response_class=Response)
