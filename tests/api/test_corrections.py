@@ -1,5 +1,6 @@
 """Charts put right over HTTP: undo, fits of the old chart, hearing again, clicks."""
 
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -143,3 +144,15 @@ def test_a_track_is_heard_with_a_click_on_its_beats(client: TestClient, ids: Ids
     assert abs(first - 500) <= 1
     assert client.get(f"/api/tracks/{track['id']}/sound?start=5&stop=5").status_code == 422
     assert client.get(f"/api/tracks/{track['id']}/sound?start=0&stop={40 * chart['rate']}").status_code == 422
+
+
+def test_steps_that_come_at_the_same_time_are_all_kept(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    track = add_known(client, ids, tmp_path, 95.0)
+
+    def mark(k: int) -> int:
+        body = {"kind": "add_mark", "mark": "guard", "start_samples": 20_000 * k, "end_samples": 20_000 * k + 9_000}
+        return client.post(f"/api/tracks/{track['id']}/corrections", json=body).status_code
+
+    with ThreadPoolExecutor(8) as pool:
+        assert set(pool.map(mark, range(16))) == {200}
+    assert len(client.get(f"/api/tracks/{track['id']}/chart").json()["marks"]) == 16

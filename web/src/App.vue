@@ -7,6 +7,7 @@ import PicturePanel from './components/PicturePanel.vue'
 import TrackList from './components/TrackList.vue'
 import { useEvents } from './composables/useEvents'
 import { useKeys, type KeyAction } from './composables/useKeys'
+import { filesOf } from './library'
 import { setUpWorkbench, workbenchKey } from './workbench'
 
 const bench = setUpWorkbench()
@@ -44,10 +45,10 @@ function letGo(event: MouseEvent): void {
   if (event.detail > 0 && pressed && !opens) (document.activeElement as HTMLElement | null)?.blur()
 }
 
-function onDrop(event: DragEvent): void {
+async function onDrop(event: DragEvent): Promise<void> {
   isDraggedOver.value = false
-  const files = event.dataTransfer?.files
-  if (files?.length) void bench.uploads.add(files)
+  const files = event.dataTransfer ? await filesOf(event.dataTransfer) : []
+  if (files.length) await bench.uploads.add(files)
 }
 </script>
 
@@ -87,7 +88,7 @@ function onDrop(event: DragEvent): void {
       </div>
     </div>
     <div v-if="isDraggedOver" class="drop" @dragleave="isDraggedOver = false">
-      <div>Drop audio files to add them to the tracks</div>
+      <div>Drop audio files or whole folders to add them to the tracks</div>
     </div>
     <KeyList v-model="isKeyListOpen" :keys="keys" />
     <v-snackbar

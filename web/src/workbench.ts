@@ -1,6 +1,7 @@
 /** What every step shares: the production, the fit of its cue, and the player. Set up once, by the shell. */
-import { computed, inject, ref, type InjectionKey } from 'vue'
+import { computed, inject, nextTick, ref, watch, type InjectionKey } from 'vue'
 import { useQuery } from '@tanstack/vue-query'
+import type { Track } from './api/client'
 import { chartQuery, cueFitQuery, peaksQuery } from './api/queries'
 import { useCorrections } from './composables/useCorrections'
 import { useLengthTrial } from './composables/useLengthTrial'
@@ -16,6 +17,8 @@ export function setUpWorkbench() {
   /** What Space plays: the fit of the cue, or the track itself while its chart is being put right. */
   const heard = ref<'fit' | 'track'>('fit')
   const click = ref(false)
+  /** A track played from the list, before it is chosen for anything. */
+  const previewed = ref<Track | null>(null)
   const trackId = computed(() => (track.value?.state === 'ready' ? track.value.id : null))
   const fitQuery = useQuery(
     computed(() => ({
@@ -41,11 +44,12 @@ export function setUpWorkbench() {
   const slotS = computed(() => flicksToSeconds(cue.value?.slot_length_flicks ?? 0))
 
   const trackPlayable = computed<Playable | null>(() => {
-    const t = track.value
+    const t = previewed.value ?? track.value
     if (t?.state !== 'ready' || !t.rate_hz || !t.channels || !t.n_samples) return null
     const url = `/api/tracks/${t.id}/sound`
+    const clicks = click.value && heard.value === 'track' && !previewed.value
     return {
-      url: click.value ? `${url}?click=true&chart=${t.chart_id}` : url,
+      url: clicks ? `${url}?click=true&chart=${t.chart_id}` : url,
       of: `track ${t.id}`,
       rate: t.rate_hz,
       channels: t.channels,
@@ -53,7 +57,7 @@ export function setUpWorkbench() {
     }
   })
   const playable = computed<Playable | null>(() => {
-    if (heard.value === 'track') return trackPlayable.value
+    if (heard.value === 'track' || previewed.value) return trackPlayable.value
     const plan = fit.value?.plan
     if (!plan || !fit.value?.fit_id || !track.value?.channels) return null
     return {
@@ -64,6 +68,15 @@ export function setUpWorkbench() {
       lengthSamples: plan.target_samples,
     }
   })
+  const player = usePlayer(playable)
+  watch([() => cue.value?.track_id, heard], () => (previewed.value = null))
+
+  /** Play a track from the list, or stop it. */
+  function preview(wanted: Track): void {
+    const isOn = previewed.value?.id === wanted.id && player.isPlaying.value
+    previewed.value = isOn ? null : wanted
+    if (!isOn) void nextTick(() => player.play(0))
+  }
   return {
     ...session,
     fit,
@@ -76,7 +89,9 @@ export function setUpWorkbench() {
     click,
     playable,
     correct: useCorrections(trackId, session.message),
-    player: usePlayer(playable),
+    player,
+    previewed,
+    preview,
     length: useLengthTrial(() => cue.value?.id),
     uploads: useUploads(() => session.productionId.value),
   }

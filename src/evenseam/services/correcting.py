@@ -23,7 +23,7 @@ def correct(context: Context, track_id: int, words: str, make: Change) -> WarmTr
     What cannot be used is refused before anything is kept. Raises: CorrectionError, NotFoundError, NotReadyError.
     """
     with context.database.transaction() as session:
-        track = get_track(session, track_id)
+        track = get_track(session, track_id, to_change=True)
         heard = context.planners.heard(track)
         before = Corrections.from_dict(track.corrections)
         after = make(before, heard, context.planners.get(track).chart)

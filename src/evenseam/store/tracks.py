@@ -18,9 +18,9 @@ def list_tracks(session: Session, production_id: int) -> list[Track]:
     return list(session.scalars(query))
 
 
-def get_track(session: Session, track_id: int) -> Track:
-    """One track with its recording. Raises: NotFoundError."""
-    track = session.get(Track, track_id, options=[joinedload(Track.recording)])
+def get_track(session: Session, track_id: int, to_change: bool = False) -> Track:
+    """One track with its recording; `to_change` waits for whoever changes it now. Raises: NotFoundError."""
+    track = session.get(Track, track_id, options=[joinedload(Track.recording)], with_for_update=to_change or None)
     if track is None:
         raise NotFoundError("This track is not there any more. Reload the page.", track_id=track_id)
     return track

@@ -30,6 +30,17 @@ export const tracksQuery = (productionId: number) =>
       ),
   })
 
+export const refusalsQuery = (productionId: number) =>
+  queryOptions({
+    queryKey: ['tracks', productionId, 'refusals'],
+    queryFn: () =>
+      answer(
+        api.GET('/api/productions/{production_id}/refusals', {
+          params: { path: { production_id: productionId } },
+        }),
+      ),
+  })
+
 /** Length, track and chart are part of the key: going back to a length shows its fit at once. */
 export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null, chartId: string) =>
   queryOptions({

@@ -290,6 +290,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/productions/{production_id}/refusals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Refusals
+         * @description Files that turned out to be no use, until they are put away.
+         */
+        get: operations["listRefusals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/productions/{production_id}/tracks": {
         parameters: {
             query?: never;
@@ -334,6 +354,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/refusals/{refusal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put Away Refusal
+         * @description Put a refusal away; one that is gone already is no error.
+         */
+        delete: operations["putAwayRefusal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}": {
         parameters: {
             query?: never;
@@ -357,7 +397,7 @@ export interface paths {
         head?: never;
         /**
          * Update Track
-         * @description Change what a track is called; one step of undo.
+         * @description Change what a track is called, its artist and its tags; one step of undo.
          */
         patch: operations["updateTrack"];
         trace?: never;
@@ -401,6 +441,26 @@ export interface paths {
          * @description Go back to what was heard, marks kept; one step of undo.
          */
         delete: operations["dropCorrections"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tracks/{track_id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cover
+         * @description The cover picture that came inside the file.
+         */
+        get: operations["getCover"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -735,6 +795,20 @@ export interface components {
             track_id: number | null;
         };
         /**
+         * LicenceRead
+         * @description The terms a track was licensed under.
+         */
+        LicenceRead: {
+            /** Allowed */
+            allowed: string[];
+            /** Name */
+            name: string;
+            /** Reference */
+            reference: string;
+            /** Terms */
+            terms: string;
+        };
+        /**
          * LoopRead
          * @description Whole bars that repeat well, in samples.
          */
@@ -898,6 +972,18 @@ export interface components {
             drop_frame: boolean;
             /** Num */
             num: number;
+        };
+        /**
+         * RefusalRead
+         * @description A file that was taken in and turned out to be no use.
+         */
+        RefusalRead: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * RenderRequest
@@ -1069,6 +1155,8 @@ export interface components {
          *     `chart_id` changes whenever its chart does.
          */
         TrackRead: {
+            /** Artist */
+            artist: string;
             /** Channels */
             channels: number | null;
             /** Chart Id */
@@ -1077,11 +1165,14 @@ export interface components {
             file_name: string;
             /** Free Time */
             free_time: boolean | null;
+            /** Has Cover */
+            has_cover: boolean;
             /** Id */
             id: number;
             job: components["schemas"]["JobRead"] | null;
             /** Key Name */
             key_name: string | null;
+            licence: components["schemas"]["LicenceRead"] | null;
             /** Loudness Lufs */
             loudness_lufs: number | null;
             /** Meter */
@@ -1092,6 +1183,8 @@ export interface components {
             production_id: number;
             /** Rate Hz */
             rate_hz: number | null;
+            /** Sections */
+            sections: components["schemas"]["SectionRead"][];
             /** Size Bytes */
             size_bytes: number;
             /**
@@ -1099,6 +1192,8 @@ export interface components {
              * @enum {string}
              */
             state: "ready" | "listening" | "failed" | "cancelled";
+            /** Tags */
+            tags: string[];
             /** Tempo Bpm */
             tempo_bpm: number | null;
             /** Title */
@@ -1113,6 +1208,10 @@ export interface components {
          * @description Fields of a track to change; one undoable step.
          */
         TrackUpdate: {
+            /** Artist */
+            artist?: string | null;
+            /** Tags */
+            tags?: string[] | null;
             /** Title */
             title?: string | null;
         };
@@ -1740,6 +1839,46 @@ export interface operations {
             };
         };
     };
+    listRefusals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusalRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listTracks: {
         parameters: {
             query?: never;
@@ -1845,6 +1984,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProductionRead"];
                 };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putAwayRefusal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                refusal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with the reason */
             "4XX": {
@@ -2091,6 +2268,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChartRead"];
                 };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getCover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with the reason */
             "4XX": {

@@ -7,7 +7,7 @@ import { computed, ref, watch } from 'vue'
 
 const props = defineProps<{ track: Track; chart: Chart; taps: number }>()
 const emit = defineEmits<{ tap: []; beatOne: [] }>()
-const { correct, click, updateTitle } = useWorkbench()
+const { correct, click, updateTrack } = useWorkbench()
 
 const METERS = ['2/4', '3/4', '4/4', '5/4', '6/4', '7/4', '6/8', '9/8', '12/8'] as const
 const tempo = ref<HTMLInputElement | null>(null)
@@ -47,7 +47,7 @@ watch(
 )
 function rename(): void {
   if (title.value.trim() && title.value !== props.track.title)
-    void updateTitle(props.track.id, title.value.trim())
+    void updateTrack(props.track.id, { title: title.value.trim() })
   else title.value = props.track.title
 }
 defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.value?.focus() })

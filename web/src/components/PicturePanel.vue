@@ -4,10 +4,11 @@ import { useWorkbench } from '@/workbench'
 import { mdiPause, mdiPlay, mdiSkipBackward, mdiSkipForward } from '@mdi/js'
 import { computed } from 'vue'
 
-const { picture, cue, player, playable, heard, track } = useWorkbench()
+const { picture, cue, player, playable, heard, track, previewed } = useWorkbench()
+const played = computed(() => previewed.value ?? (heard.value === 'track' ? track.value : null))
 const endS = computed(() => (playable.value ? playable.value.lengthSamples / playable.value.rate : 0))
 const timecode = computed(() => {
-  if (heard.value === 'track') return formatClock(player.nowS.value, 2)
+  if (played.value || heard.value === 'track') return formatClock(player.nowS.value, 2)
   const p = picture.value
   if (!p) return '--:--:--:--'
   const at = p.start_frames + (cue.value?.slot_start_frames ?? 0) + secondsToFrame(player.nowS.value, p.rate)
@@ -15,8 +16,7 @@ const timecode = computed(() => {
 })
 const about = computed(() => {
   const p = picture.value
-  if (heard.value === 'track')
-    return track.value ? `in ${track.value.title}, ${formatClock(endS.value, 1)}` : ''
+  if (played.value) return `in ${played.value.title}, ${formatClock(endS.value, 1)}`
   if (!p) return ''
   const fps = (p.rate.num / p.rate.den).toFixed(p.rate.den === 1 ? 0 : 3)
   return `${formatTimecode(p.length_frames, p.rate)} at ${fps} frames a second`

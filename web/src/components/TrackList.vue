@@ -3,13 +3,21 @@ import type { Track } from '@/api/client'
 import { timeLeft } from '@/time'
 import { useWorkbench } from '@/workbench'
 import { mdiClose, mdiPlus } from '@mdi/js'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import { useKeys } from '@/composables/useKeys'
+import { found, noSearch } from '@/library'
+import LibraryFilter from './LibraryFilter.vue'
 import TrackRow from './TrackRow.vue'
 
 const bench = useWorkbench()
-const { tracks, cue, slotS } = bench
+const { tracks, cue, slotS, refusals } = bench
 const { uploads } = bench.uploads
 const picker = ref<HTMLInputElement | null>(null)
+const filter = ref<InstanceType<typeof LibraryFilter> | null>(null)
+const search = ref(noSearch())
+const shown = computed(() => found(tracks.value ?? [], search.value, slotS.value))
+const ROW_PX = 91
+useKeys(() => [{ key: '/', run: () => filter.value?.focus() }])
 const toRemove = ref<Track | null>(null)
 
 async function choose(track: Track): Promise<void> {
@@ -52,7 +60,14 @@ function sending(progress: number, startedAtMs: number): string {
         @change="onPicked"
       />
     </header>
-    <ul class="list">
+    <LibraryFilter
+      v-if="tracks?.length"
+      ref="filter"
+      v-model="search"
+      :tracks="tracks"
+      :count="shown.length"
+    />
+    <ul v-if="uploads.length || refusals?.length" class="coming">
       <li v-for="u in uploads" :key="u.id" class="upload" :class="u.state">
         <div class="split">
           <span class="one-line">{{ u.name }}</span>
@@ -76,22 +91,45 @@ function sending(progress: number, startedAtMs: number): string {
         </template>
         <span v-else class="small failure" role="alert">{{ u.reason }}</span>
       </li>
-      <TrackRow
-        v-for="t in tracks"
-        :key="t.id"
-        :track="t"
-        :slot-s="slotS"
-        :is-chosen="t.id === cue?.track_id"
-        :can-choose="!!cue"
-        @choose="choose(t)"
-        @remove="toRemove = t"
-        @again="bench.listenAgain(t.id)"
-        @cancel="bench.cancelJob"
-      />
+      <li v-for="r in refusals" :key="`r${r.id}`" class="upload refused">
+        <div class="split">
+          <span class="one-line">{{ r.name }}</span>
+          <v-btn
+            :icon="mdiClose"
+            size="x-small"
+            variant="text"
+            :aria-label="`Put away ${r.name}`"
+            @click="bench.putAway(r.id)"
+          />
+        </div>
+        <span class="small failure" role="alert">{{ r.reason }}</span>
+      </li>
+    </ul>
+    <v-virtual-scroll v-if="tracks?.length" class="list" :items="shown" :item-height="ROW_PX">
+      <template #default="{ item: t }">
+        <TrackRow
+          :track="t"
+          :slot-s="slotS"
+          :is-chosen="t.id === cue?.track_id"
+          :can-choose="!!cue"
+          :is-heard="bench.previewed.value?.id === t.id && bench.player.isPlaying.value"
+          @choose="choose(t)"
+          @hear="bench.preview(t)"
+          @remove="toRemove = t"
+          @again="bench.listenAgain(t.id)"
+          @cancel="bench.cancelJob"
+        />
+      </template>
+    </v-virtual-scroll>
+    <p v-if="tracks?.length && !shown.length" class="empty quiet">
+      No track is like that. Ask for less, or show all.
+    </p>
+    <ul v-if="!tracks?.length" class="list">
       <li v-if="tracks && !tracks.length && !uploads.length" class="empty">
         <p>No music yet.</p>
         <p class="quiet">
-          Drop audio files anywhere on this page, or press Add. WAV, AIFF, FLAC, Ogg, MP3 and M4A can be read.
+          Drop audio files or whole folders anywhere on this page, or press Add. WAV, AIFF, FLAC, Ogg, MP3,
+          M4A and more can be read.
         </p>
       </li>
     </ul>
@@ -133,6 +171,11 @@ h2 {
   flex: 1;
   padding: 0;
   margin: 0;
+}
+.coming {
+  flex: none;
+  max-height: 40%;
+  overflow-y: auto;
 }
 .upload,
 .empty {

@@ -1,12 +1,18 @@
 <script setup lang="ts">
 import type { Track } from '@/api/client'
 import { formatClock, overOrShort, timeLeft } from '@/time'
-import { mdiClose, mdiDeleteOutline, mdiRefresh } from '@mdi/js'
+import { mdiClose, mdiDeleteOutline, mdiPlay, mdiRefresh, mdiStop } from '@mdi/js'
 import { computed } from 'vue'
 import MiniWave from './MiniWave.vue'
 
-const props = defineProps<{ track: Track; slotS: number; isChosen: boolean; canChoose: boolean }>()
-defineEmits<{ choose: []; remove: []; again: []; cancel: [jobId: number] }>()
+const props = defineProps<{
+  track: Track
+  slotS: number
+  isChosen: boolean
+  canChoose: boolean
+  isHeard: boolean
+}>()
+defineEmits<{ choose: []; hear: []; remove: []; again: []; cancel: [jobId: number] }>()
 
 const lengthS = computed(() => (props.track.n_samples ?? 0) / (props.track.rate_hz ?? 1))
 const about = computed(() => {
@@ -23,13 +29,13 @@ const working = computed(() => {
 </script>
 
 <template>
-  <li class="row" :class="{ chosen: isChosen }">
+  <div class="row" role="group" :aria-label="track.title" :class="{ chosen: isChosen }">
     <button
       class="choose"
       :disabled="track.state !== 'ready' || !canChoose"
       :aria-pressed="isChosen"
       :aria-label="`Fit ${track.title}`"
-      :title="track.file_name"
+      :title="[track.file_name, track.artist, track.tags.join(', ')].filter(Boolean).join(' · ')"
       @click="$emit('choose')"
     >
       <span class="split">
@@ -37,7 +43,12 @@ const working = computed(() => {
         <span v-if="track.state === 'ready'" class="figure">{{ formatClock(lengthS) }}</span>
       </span>
       <template v-if="track.state === 'ready'">
-        <MiniWave :track-id="track.id" :slot-share="Math.min(1, slotS / lengthS)" />
+        <MiniWave
+          :track-id="track.id"
+          :slot-share="Math.min(1, slotS / lengthS)"
+          :sections="track.sections"
+          :n-samples="track.n_samples ?? 1"
+        />
         <span class="split small">
           <span class="figure over">{{ overOrShort(lengthS, slotS) }}</span>
           <span class="quiet">{{ about }}</span>
@@ -56,7 +67,17 @@ const working = computed(() => {
       </template>
       <span v-else class="small failure">{{ job?.error ?? 'Listening was cancelled.' }}</span>
     </button>
-    <div class="acts">
+    <div class="acts" :class="{ on: isHeard }">
+      <v-btn
+        v-if="track.state === 'ready'"
+        :icon="isHeard ? mdiStop : mdiPlay"
+        size="x-small"
+        variant="text"
+        :color="isHeard ? 'primary' : undefined"
+        :aria-label="`${isHeard ? 'Stop' : 'Hear'} ${track.title}`"
+        :title="isHeard ? 'Stop' : 'Hear this track'"
+        @click="$emit('hear')"
+      />
       <v-btn
         v-if="track.state === 'listening' && job"
         :icon="mdiClose"
@@ -84,7 +105,7 @@ const working = computed(() => {
         @click="$emit('remove')"
       />
     </div>
-  </li>
+  </div>
 </template>
 
 <style scoped>
@@ -119,11 +140,13 @@ const working = computed(() => {
 }
 .acts {
   position: absolute;
-  right: 52px;
+  right: 54px;
+  background: inherit;
   top: 5px;
   display: flex;
   opacity: 0;
 }
+.acts.on,
 .row:hover .acts,
 .row:focus-within .acts {
   opacity: 1;

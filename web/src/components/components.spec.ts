@@ -115,8 +115,14 @@ describe('a track', () => {
     free_time: false,
     true_peak_dbtp: -1,
     voice_pct: 0,
+    chart_id: '3..1',
+    artist: '',
+    tags: [] as string[],
+    has_cover: false,
+    sections: [],
+    licence: null,
   } as Track
-  const props = { slotS: 72, isChosen: false, canChoose: true }
+  const props = { slotS: 72, isChosen: false, canChoose: true, isHeard: false }
   it('says how far it is short, and can be chosen', async () => {
     const row = mount(TrackRow, { props: { ...props, track }, global: { stubs } })
     expect(row.text()).toContain('0:27 short')

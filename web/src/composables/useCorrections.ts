@@ -21,7 +21,16 @@ export type CorrectionStep = Schemas[
 
 /** Putting the chart of the chosen track right, a step at a time; a refusal is shown and changes nothing. */
 export function useCorrections(trackId: Ref<number | null>, message: Ref<string>) {
-  async function keep(call: () => Promise<Chart>): Promise<boolean> {
+  let last: Promise<unknown> = Promise.resolve()
+
+  /** One after the other, in the order of the keys. */
+  function keep(call: () => Promise<Chart>): Promise<boolean> {
+    const next = last.then(() => send(call))
+    last = next
+    return next
+  }
+
+  async function send(call: () => Promise<Chart>): Promise<boolean> {
     if (trackId.value === null) return false
     try {
       await call()

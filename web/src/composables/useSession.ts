@@ -1,5 +1,5 @@
 import { answer, api, type Schemas } from '@/api/client'
-import { productionQuery, productionsQuery, queryClient, tracksQuery } from '@/api/queries'
+import { productionQuery, productionsQuery, queryClient, refusalsQuery, tracksQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
@@ -15,6 +15,9 @@ export function useSession() {
   )
   const tracks = useQuery(
     computed(() => ({ ...tracksQuery(productionId.value ?? 0), enabled: enabled.value })),
+  )
+  const refusals = useQuery(
+    computed(() => ({ ...refusalsQuery(productionId.value ?? 0), enabled: enabled.value })),
   )
   const cue = computed(() => production.data.value?.cues[0])
   const picture = computed(() => production.data.value?.pictures.find((p) => p.id === cue.value?.picture_id))
@@ -77,16 +80,20 @@ export function useSession() {
     await queryClient.invalidateQueries({ queryKey: ['production'] })
   }
 
-  async function updateTitle(trackId: number, title: string): Promise<void> {
-    await attempt(() =>
-      answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body: { title } })),
-    )
+  async function updateTrack(trackId: number, body: Schemas['TrackUpdate']): Promise<void> {
+    await attempt(() => answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body })))
     await queryClient.invalidateQueries({ queryKey: ['tracks'] })
     await queryClient.invalidateQueries({ queryKey: ['production'] })
   }
 
   async function listenAgain(trackId: number): Promise<void> {
     await attempt(() => answer(api.POST('/api/tracks/{track_id}/listen', forTrack(trackId))))
+    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+  }
+
+  async function putAway(refusalId: number): Promise<void> {
+    const path = { params: { path: { refusal_id: refusalId } } }
+    await attempt(() => answer(api.DELETE('/api/refusals/{refusal_id}', path)))
     await queryClient.invalidateQueries({ queryKey: ['tracks'] })
   }
 
@@ -102,6 +109,7 @@ export function useSession() {
     productionId,
     production: production.data,
     tracks: tracks.data,
+    refusals: refusals.data,
     tracksFailure: tracks.error,
     cue,
     picture,
@@ -112,7 +120,8 @@ export function useSession() {
     fitAgain,
     deleteTrack,
     listenAgain,
-    updateTitle,
+    updateTrack,
+    putAway,
     cancelJob,
     undo: () => step('undo'),
     redo: () => step('redo'),

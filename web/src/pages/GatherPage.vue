@@ -73,6 +73,11 @@ function mark(kind: 'keep' | 'skip' | 'guard'): void {
 const point = (which: 'trim_start' | 'opening' | 'last_hit' | 'ring_out_end' | 'trim_end') =>
   step({ kind: 'point', point: which, at_samples: nowSamples() })
 
+function setTags(event: Event): void {
+  const tags = (event.target as HTMLInputElement).value.split(',').map((t) => t.trim())
+  if (track.value) void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean) })
+}
+
 /** What the suggestion would take away, while it does. */
 const suggestion = computed(() => {
   const c = chart.value
@@ -158,11 +163,18 @@ const emptyWords = computed(() => {
         >
         <span class="quiet">The file itself is never changed.</span>
       </template>
-      <span v-else class="quiet"
-        >Space plays, C adds a click, B sets beat one at the playhead, ← → go by bars, ↑ ↓ by beats, ? lists
-        all keys.</span
-      >
+      <span v-else class="quiet">Space plays, C adds a click, B is beat one here, ? lists all keys.</span>
       <span class="rest" />
+      <input
+        :key="`${track.id} ${track.tags.join()}`"
+        class="tags"
+        :value="track.tags.join(', ')"
+        aria-label="Tags"
+        placeholder="tags, with commas"
+        title="Mood, genre or whatever you look for; with commas between"
+        @change="setTags"
+        @keydown.enter.prevent="($event.target as HTMLInputElement).blur()"
+      />
       <v-btn
         size="small"
         variant="text"
@@ -197,6 +209,15 @@ const emptyWords = computed(() => {
 }
 .rest {
   flex: 1;
+}
+.tags {
+  flex: 0 1 200px;
+  min-width: 90px;
+  padding: 4px 8px;
+  border-radius: 5px;
+  color: inherit;
+  background: rgb(var(--v-theme-surface-bright));
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.2);
 }
 .empty {
   flex: 1;
