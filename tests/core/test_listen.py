@@ -33,6 +33,8 @@ CASES = {
     "five": {"beats_per_bar": 5},
     "six": {"beats_per_bar": 6},
     "seven": {"beats_per_bar": 7},
+    "six eight": {"beats_per_bar": 2, "ternary": True, "bpm": 60.0, "bars": 32},
+    "nine eight": {"beats_per_bar": 3, "ternary": True, "bpm": 66.0},
     "twelve eight": {"beats_per_bar": 4, "ternary": True, "bpm": 66.0},
     "a tenth faster": {"drift": 0.1},
     "a fifth slower": {"drift": -0.2},

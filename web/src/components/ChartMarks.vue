@@ -23,10 +23,19 @@ const trims = computed(() => {
   ]
   return spans.filter((s) => s.endS - s.startS > 0.05)
 })
+const spans = computed(() => [
+  ...leads.value.map((s) => ({ ...s, kind: 'lead', label: named('Lead', s) })),
+  ...voices.value.map((s) => ({ ...s, kind: 'voice', label: named('Voice', s) })),
+  ...trims.value.map((s) => ({ ...s, kind: 'trim', label: named('Not music: suggested trim', s) })),
+])
 const ringOut = computed(() => ({
   startS: seconds(props.chart.last_hit_samples),
   endS: seconds(props.chart.ring_out_end_samples),
 }))
+const points = computed(() => [
+  { kind: 'opening', label: 'Opening', atS: seconds(props.chart.opening_samples) },
+  { kind: 'lasthit', label: 'Last hit', atS: seconds(props.chart.last_hit_samples) },
+])
 
 function place(span: MarkedSpan): { left: string; width: string } {
   const left = toPx(props.scale, span.startS)
@@ -41,31 +50,13 @@ function named(what: string, span: MarkedSpan): string {
 <template>
   <div class="marks" role="group" aria-label="What was heard in the track">
     <span
-      v-for="(s, i) in leads"
-      :key="`lead${i}`"
-      class="lead"
+      v-for="s in spans"
+      :key="s.label"
+      :class="s.kind"
       :style="place(s)"
-      :title="named('Lead', s)"
+      :title="s.label"
       role="img"
-      :aria-label="named('Lead', s)"
-    />
-    <span
-      v-for="(s, i) in voices"
-      :key="`voice${i}`"
-      class="voice"
-      :style="place(s)"
-      :title="named('Voice', s)"
-      role="img"
-      :aria-label="named('Voice', s)"
-    />
-    <span
-      v-for="(s, i) in trims"
-      :key="`trim${i}`"
-      class="trim"
-      :style="place(s)"
-      :title="named('Not music: suggested trim', s)"
-      role="img"
-      :aria-label="named('Not music: suggested trim', s)"
+      :aria-label="s.label"
     />
     <span
       class="ringout"
@@ -75,18 +66,13 @@ function named(what: string, span: MarkedSpan): string {
       aria-label="Ring-out"
     />
     <span
-      class="opening"
-      :style="{ left: `${toPx(scale, seconds(chart.opening_samples))}px` }"
-      :title="`Opening, ${formatClock(seconds(chart.opening_samples), 2)}`"
+      v-for="p in points"
+      :key="p.kind"
+      :class="p.kind"
+      :style="{ left: `${toPx(scale, p.atS)}px` }"
+      :title="`${p.label}, ${formatClock(p.atS, 2)}`"
       role="img"
-      aria-label="Opening"
-    />
-    <span
-      class="lasthit"
-      :style="{ left: `${toPx(scale, seconds(chart.last_hit_samples))}px` }"
-      :title="`Last hit, ${formatClock(seconds(chart.last_hit_samples), 2)}`"
-      role="img"
-      aria-label="Last hit"
+      :aria-label="p.label"
     />
   </div>
 </template>
