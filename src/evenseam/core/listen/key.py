@@ -1,22 +1,36 @@
-"""The key, by correlation with the probe-tone profiles of Krumhansl and Kessler (1982)."""
+"""The key, by correlation with how often each degree of a scale is played (Temperley, Music and Probability, 2007, ch. 6)."""
 
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.listen.spectra import LOWEST_TONE
+
 _NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
-_MAJOR = np.array([6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88])
-_MINOR = np.array([6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17])
+_MAJOR = np.array([0.748, 0.060, 0.488, 0.082, 0.670, 0.460, 0.096, 0.715, 0.104, 0.366, 0.057, 0.400])
+_MINOR = np.array([0.712, 0.084, 0.474, 0.618, 0.049, 0.460, 0.105, 0.747, 0.404, 0.067, 0.133, 0.330])
+_AROUND_TONES = 3  # what a tone has to stand out from, on either side
 
 
-def find_key(chroma: NDArray[np.float32]) -> str:
-    """Name such as 'C major' or 'F# minor' from chroma (hops, 12), C first; flat names but for F#."""
-    mean = chroma.mean(axis=0, dtype=np.float64)
-    if mean.std() < 1e-9:
+def find_key(tones: NDArray[np.float32]) -> str:
+    """Name such as 'C major' or 'F# minor' from log energies by semitone (rows, 60), see `Spectra`; flat names but for F#."""
+    classes = _pitch_classes(tones)
+    if classes.std() < 1e-9:
         return "none"
     best, name = -2.0, ""
     for tonic in range(12):
         for profile, mode in ((_MAJOR, "major"), (_MINOR, "minor")):
-            match = float(np.corrcoef(mean, np.roll(profile, tonic))[0, 1])
+            match = float(np.corrcoef(classes, np.roll(profile, tonic))[0, 1])
             if match > best:
                 best, name = match, f"{_NAMES[tonic]} {mode}"
     return name
+
+
+def _pitch_classes(tones: NDArray[np.float32]) -> NDArray[np.float64]:
+    """How much each pitch class stands out from its neighbours over the whole piece, (12,), C first."""
+    n = tones.shape[1]
+    padded = np.pad(tones, ((0, 0), (_AROUND_TONES, _AROUND_TONES)), mode="edge")
+    around = sum(padded[:, k : k + n] for k in range(2 * _AROUND_TONES + 1)) / (2 * _AROUND_TONES + 1)
+    heard = np.maximum(tones - around, 0).mean(axis=0, dtype=np.float64)
+    classes = np.zeros(12)
+    np.add.at(classes, (LOWEST_TONE + np.arange(n)) % 12, heard)
+    return classes

@@ -93,7 +93,7 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         free_time=rhythm.is_free,
         meter=rhythm.meter,
         tempo_bpm=0.0 if rhythm.is_free else _tempo_bpm(beats, intake.rate),
-        key=find_key(spec.chroma),
+        key=find_key(spec.tones),
         loudness_lufs=intake.loudness_lufs,
         true_peak_dbtp=intake.true_peak_dbtp,
         confidence=rhythm.confidence,
