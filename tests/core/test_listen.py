@@ -7,8 +7,10 @@ import pytest
 
 from evenseam.core.audio import Audio
 from evenseam.core.errors import ListenError
-from evenseam.core.listen import Chart, listen
-from tests.conftest import HeardTrack, drum_loop
+from evenseam.core.listen import Chart, listen, listen_to_file
+from evenseam.core.listen.chart import VOICE_FROM, meter_name
+from evenseam.demo.scores import Score
+from tests.conftest import ALL_SCORES, HeardTrack, drum_loop, heard, music_file
 from tests.synth import free_music, play
 
 
@@ -16,14 +18,33 @@ def share_found(truth_s: list[float], found_s: np.ndarray, within_s: float) -> f
     return float(np.mean([np.abs(found_s - t).min() <= within_s for t in truth_s]))
 
 
-def test_hears_every_bar_of_the_demo_tracks(track: HeardTrack) -> None:
-    inner = track.score.downbeats_s()[1:-1]
-    downbeats = track.chart.downbeats / track.chart.rate
+@pytest.mark.parametrize("score", ALL_SCORES.values(), ids=ALL_SCORES)
+def test_hears_every_bar_of_the_music_that_ships(score: Score) -> None:
+    chart = listen_to_file(music_file(score))
+    assert chart.free_time == score.is_free
+    if score.is_free:
+        return
+    inner = [t for t in score.downbeats_s() if t >= score.music_start_s()][1:-1]
+    downbeats = chart.downbeats[chart.downbeats >= chart.opening_samples] / chart.rate
     assert share_found(inner, downbeats, 0.04) == 1.0
     assert len(downbeats) <= len(inner) + 4
-    assert track.chart.beats_per_bar == track.score.beats_per_bar
-    assert track.chart.tempo_bpm == pytest.approx(track.score.tempo_bpm, rel=0.01)
-    assert not track.chart.free_time
+    assert meter_name(chart) == score.meter
+    assert chart.tempo_bpm == pytest.approx(score.tempo_bpm, rel=0.01)
+    assert chart.opening_samples / chart.rate == pytest.approx(score.music_start_s(), abs=0.04)
+
+
+def test_hears_where_somebody_sings() -> None:
+    sung, played = (heard(slug).chart.voice > VOICE_FROM for slug in ("frost_song", "hill_bus"))
+    assert sung.mean() > 0.2
+    assert played.mean() < 0.04
+
+
+@pytest.mark.parametrize(
+    ("slug", "key"),
+    [("lantern_path", "D major"), ("hill_bus", "F major"), ("night_shift", "E minor"), ("harbour_lights", "Eb major")],
+)
+def test_hears_the_key(slug: str, key: str) -> None:
+    assert heard(slug).chart.key == key
 
 
 CASES = {

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from evenseam.core.timebase import FrameRate, frames_to_flicks
-from evenseam.demo.scores import SCORES
+from evenseam.demo.scores import SCORES, Score
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore, original_name
 from evenseam.store.models import Cue, Job, Picture, Production, Track
@@ -37,7 +37,8 @@ def load_demo(database: Database, media: MediaStore) -> bool:
         )
         session.add(picture)
         session.flush()
-        tracks = [_add(session, media, production.id, score.slug, score.title) for score in SCORES]
+        # The first of them on top of the list, which begins with what came last.
+        tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(SCORES)}
         session.add(
             Cue(
                 production_id=production.id,
@@ -45,18 +46,18 @@ def load_demo(database: Database, media: MediaStore) -> bool:
                 number="1m1",
                 name="Open Night",
                 slot_length_flicks=frames_to_flicks(_FILM_FRAMES, _RATE),
-                track_id=tracks[0].id,
+                track_id=tracks[SCORES[0].slug].id,
             )
         )
     return True
 
 
-def _add(session: Session, media: MediaStore, production_id: int, slug: str, title: str) -> Track:
-    source = MUSIC / f"{slug}.ogg"
+def _add(session: Session, media: MediaStore, production_id: int, score: Score) -> Track:
+    source = MUSIC / f"{score.slug}.ogg"
     data = source.read_bytes()
     sha256 = hashlib.sha256(data).hexdigest()
     track, _ = add_track(session, production_id, sha256, len(data), source.name)
-    track.title = title
+    track.title, track.tags = score.title, score.style.split(", ")
     name = original_name(sha256, track.recording.suffix)
     if not media.exists(name):
         with tempfile.NamedTemporaryFile(delete=False) as copy:

@@ -1,21 +1,24 @@
 """Render the demo scores to the compressed files that ship with the application (done once, by hand, when a score changes).
 
-Usage: python -m evenseam.demo.render_music     (needs Debian's fluidsynth and fluid-soundfont-gm)
+Usage: python -m evenseam.demo.render_music [SLUG]...     (needs Debian's fluidsynth and fluid-soundfont-gm)
 """
 
+import sys
 from pathlib import Path
 
 import fluidsynth
 import numpy as np
 import soundfile as sf
 
-from evenseam.demo.scores import SCORES, Score
+from evenseam.demo.scores import LICENSED, SCORES, Score
+from evenseam.demo.sung import sing
 
 RATE_HZ = 44_100
 MUSIC = Path(__file__).parent / "music"
+STOCK = Path(__file__).parents[1] / "catalogue" / "music"
 _SOUND_FONT = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")
 _BLOCK = 65_536  # libsndfile's Vorbis encoder fails on very long single writes
-_QUALITY = 0.45
+_QUALITY = 0.62  # the demo's size is a part of every checkout
 
 
 def render(score: Score) -> np.ndarray:
@@ -23,7 +26,7 @@ def render(score: Score) -> np.ndarray:
     synth = fluidsynth.Synth(gain=0.4, samplerate=float(RATE_HZ))
     font = synth.sfload(str(_SOUND_FONT))
     events = []
-    for part in score.parts:
+    for part in (p for p in score.parts if not p.is_sung):
         synth.program_select(part.channel, font, 128 if part.channel == 9 else 0, part.program)
         synth.cc(part.channel, 7, part.volume)
         synth.cc(part.channel, 10, part.pan)
@@ -42,16 +45,37 @@ def render(score: Score) -> np.ndarray:
             synth.noteoff(channel, n.pitch)
     blocks.append(synth.get_samples(round(score.ring_s * RATE_HZ)))
     synth.delete()
-    sound = np.concatenate(blocks).reshape(-1, 2).T.astype(np.float32)
-    return sound / np.abs(sound).max() * 10 ** (-1 / 20)
+    sound = _with_voice(np.concatenate(blocks).reshape(-1, 2).T.astype(np.float32), score)
+    return _with_noise(sound / np.abs(sound).max() * 10 ** (-1 / 20), score)
 
 
-def main() -> None:
-    """Render every score to music/SLUG.ogg."""
-    MUSIC.mkdir(exist_ok=True)
-    for score in SCORES:
+def _with_voice(sound: np.ndarray, score: Score) -> np.ndarray:
+    """The sung-like parts laid over the others, in the middle, their peak at `volume` hundredths of the others'."""
+    peak = float(np.abs(sound).max())
+    for part in (p for p in score.parts if p.is_sung):
+        line = [(score.second(n.beat), score.second(n.beat + n.length), 440 * 2 ** ((n.pitch - 69) / 12)) for n in part.notes]
+        sound = sound + sing(line, sound.shape[1], RATE_HZ) * np.float32(peak * part.volume / 100)
+    return sound
+
+
+def _with_noise(sound: np.ndarray, score: Score) -> np.ndarray:
+    """Room noise under the music and after it, for a piece that says so."""
+    if score.noise_db is None:
+        return sound
+    sound = np.pad(sound, ((0, 0), (0, round(score.noise_tail_s * RATE_HZ))))
+    noise = np.random.default_rng(3).standard_normal(sound.shape).astype(np.float32)
+    return sound * 10 ** (-1 / 20) + noise * 10 ** (score.noise_db / 20)
+
+
+def main(slugs: list[str]) -> None:
+    """Render every score, or those named, to music/SLUG.ogg."""
+    for score in (*SCORES, *LICENSED):
+        if slugs and score.slug not in slugs:
+            continue
+        folder = MUSIC if score in SCORES else STOCK
+        folder.mkdir(exist_ok=True)
         sound = render(score)
-        path = MUSIC / f"{score.slug}.ogg"
+        path = folder / f"{score.slug}.ogg"
         with sf.SoundFile(str(path), "w", RATE_HZ, 2, format="OGG", subtype="VORBIS", compression_level=_QUALITY) as file:
             for start in range(0, sound.shape[1], _BLOCK):
                 file.write(np.ascontiguousarray(sound[:, start : start + _BLOCK].T))
@@ -59,4 +83,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -24,13 +24,14 @@ class Note:
 
 @dataclass(slots=True)
 class Part:
-    """Notes of one instrument (General MIDI program; channel 9 is drums)."""
+    """Notes of one instrument (General MIDI program; channel 9 is drums), or of a sung-like voice."""
 
     channel: int
     program: int
     volume: int = 100
     pan: int = 64
     notes: list[Note] = field(default_factory=list)
+    is_sung: bool = False
 
     def play(self, beat: float, length: float, pitch: int, velocity: int = 90) -> None:
         """Add one note."""
@@ -44,7 +45,12 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """A piece: `slug` names its file. `lead_in_s` of silence comes before beat 0; `ring_s` after the last note."""
+    """A piece: `slug` names its file. `lead_in_s` of silence comes before beat 0; `ring_s` after the last note.
+
+    `is_compound`: beats are dotted quarters, so two of them are written 6/8. `is_free`: there is no beat; places are in
+    seconds. `count_in_bars` come before the music. `noise_db` (dBFS RMS), if any, sounds throughout, for
+    `noise_tail_s` alone.
+    """
 
     slug: str
     title: str
@@ -55,18 +61,32 @@ class Score:
     parts: tuple[Part, ...]
     lead_in_s: float = 0.05
     ring_s: float = 4.0
+    is_compound: bool = False
+    is_free: bool = False
+    count_in_bars: int = 0
+    noise_db: float | None = None
+    noise_tail_s: float = 0.0
+
+    @property
+    def meter(self) -> str:
+        """The metre as written."""
+        return f"{3 * self.beats_per_bar}/8" if self.is_compound else f"{self.beats_per_bar}/4"
 
     def second(self, beat: float) -> float:
         """When a beat sounds, in seconds."""
         return self.lead_in_s + beat * 60 / self.tempo_bpm
 
     def beats_s(self) -> list[float]:
-        """True beats in seconds."""
-        return [self.second(b) for b in range(self.bars * self.beats_per_bar)]
+        """True beats in seconds, those of a count-in too; none in free time."""
+        return [] if self.is_free else [self.second(b) for b in range(self.bars * self.beats_per_bar)]
 
     def downbeats_s(self) -> list[float]:
         """True downbeats in seconds."""
         return self.beats_s()[:: self.beats_per_bar]
+
+    def music_start_s(self) -> float:
+        """Where the music starts, after a count-in."""
+        return self.second(self.count_in_bars * self.beats_per_bar)
 
     def last_hit_s(self) -> float:
         """When the last note is struck."""
