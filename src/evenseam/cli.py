@@ -117,6 +117,20 @@ def serve() -> None:
 
 
 @app.command()
+def catalogue(
+    port: Annotated[int, typer.Option(help="Loopback port.")] = 8621,
+    delay: Annotated[float, typer.Option(help="Seconds before every answer, to try a slow service.")] = 0.0,
+    down: Annotated[bool, typer.Option(help="Refuse everything, to try a service that is down.")] = False,
+) -> None:
+    """Run the music catalogue's stand-in (./start does so by itself)."""
+    import uvicorn
+
+    from evenseam.catalogue.app import Weather, create_catalogue
+
+    uvicorn.run(create_catalogue(Weather(delay, down)), host="127.0.0.1", port=port, log_level="warning")
+
+
+@app.command()
 def up() -> None:
     """Start database, demo and server (what ./start ends in)."""
     from evenseam.ops.up import up as start

@@ -20,6 +20,9 @@ class Settings(BaseSettings):
     media_url: str | None = Field(None, description="fsspec URL of the media files; default: DATA_DIR/media.")
     scheduler_address: str | None = Field(None, description="A dask scheduler elsewhere; default: workers of our own.")
     workers: int = Field(2, ge=1, le=64, description="Worker processes for analysis and rendering.")
+    catalogue_url: str | None = Field(None, description="A music catalogue of your own; without it the stand-in is started.")
+    catalogue_port: int = Field(8621, ge=1, le=65535, description="Loopback port of the catalogue stand-in.")
+    catalogue_wait_s: float = Field(10.0, gt=0, description="How long the catalogue may take for an answer.")
     upload_limit_mb: int = Field(4096, ge=1, description="Largest file that is taken in, in MB (10^6 bytes).")
     log_level: Literal["debug", "info", "warning", "error"] = Field("info", description="How much is logged.")
     web_dir: Path = Field(Path(__file__).parents[2] / "web" / "dist", description="The built front end.")
@@ -28,6 +31,11 @@ class Settings(BaseSettings):
     def absolute_data_dir(self) -> Path:
         """The data folder, whatever the working folder becomes later."""
         return self.data_dir.absolute()
+
+    @property
+    def catalogue_location(self) -> str:
+        """Where the catalogue is asked."""
+        return self.catalogue_url or f"http://127.0.0.1:{self.catalogue_port}"
 
     @property
     def database_dir(self) -> Path:

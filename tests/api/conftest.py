@@ -10,18 +10,36 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from evenseam.api.app import create_app
+from evenseam.catalogue.app import Weather
 from evenseam.core.timebase import FrameRate, frames_to_flicks
 from evenseam.services.context import Context
 from evenseam.store.models import Cue, Picture, Production
-from tests.api.server import own_database, settings_for
+from tests.api.server import own_catalogue, own_database, settings_for
 
-WITHIN_S = 60.0
+WITHIN_S = 240.0
+
+
+CATALOGUE_WAIT_S = 1.0
 
 
 @pytest.fixture(scope="session")
-def app() -> Iterator[FastAPI]:
+def catalogue() -> Iterator[tuple[str, Weather]]:
+    with own_catalogue() as running:
+        yield running
+
+
+@pytest.fixture
+def weather(catalogue: tuple[str, Weather]) -> Iterator[Weather]:
+    """How the catalogue is today; fine again afterwards."""
+    yield catalogue[1]
+    catalogue[1].delay_s, catalogue[1].is_down, catalogue[1].breaks_off = 0.0, False, False
+
+
+@pytest.fixture(scope="session")
+def app(catalogue: tuple[str, Weather]) -> Iterator[FastAPI]:
     with own_database() as (url, data):
-        yield create_app(settings_for(data, upload_limit_mb=50), url)
+        settings = settings_for(data, upload_limit_mb=50, catalogue_url=catalogue[0], catalogue_wait_s=CATALOGUE_WAIT_S)
+        yield create_app(settings, url)
 
 
 @pytest.fixture(scope="session")

@@ -1,12 +1,16 @@
-"""A MariaDB of the tests' own, and the application on it."""
+"""A MariaDB and a music catalogue of the tests' own, and the application on them."""
 
 import os
 import socket
 import tempfile
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import uvicorn
+
+from evenseam.catalogue.app import Weather, create_catalogue
 from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.settings import Settings
 from evenseam.store.database import create_if_missing, migrate
@@ -34,6 +38,20 @@ def own_database() -> Iterator[tuple[str, Path]]:
             yield url, Path(data)
         finally:
             server.stop()
+
+
+@contextmanager
+def own_catalogue() -> Iterator[tuple[str, Weather]]:
+    """The catalogue stand-in on loopback. Yields its address and its weather, which a test may change."""
+    weather, port = Weather(), free_port()
+    server = uvicorn.Server(uvicorn.Config(create_catalogue(weather), "127.0.0.1", port, log_level="critical"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    try:
+        yield f"http://127.0.0.1:{port}", weather
+    finally:
+        server.should_exit = True
+        thread.join(timeout=30)
 
 
 def settings_for(data: Path, port: int = 8620, **more: object) -> Settings:

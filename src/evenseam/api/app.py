@@ -13,9 +13,11 @@ from starlette.exceptions import HTTPException
 
 from evenseam import __version__
 from evenseam.api import problems
+from evenseam.api.routers import catalogue as catalogue_router
 from evenseam.api.routers import corrections, cues, jobs, productions, tracks
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
+from evenseam.services.catalogue import CatalogueClient
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
 from evenseam.services.planners import PlannerPool
@@ -37,13 +39,15 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         events.bind(asyncio.get_running_loop())
         media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
         runner = JobRunner(settings, database, events)
-        context = app.state.context = Context(settings, database, media, events, runner, PlannerPool(media))
+        catalogue = CatalogueClient(settings.catalogue_location, settings.catalogue_wait_s)
+        context = app.state.context = Context(settings, database, media, events, runner, PlannerPool(media), catalogue)
         runner.on_refused = lambda track_id, reason: refuse(context, track_id, reason)
         await runner.start()
         await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()
         yield
         await runner.stop()
+        await context.catalogue.close()
         database.dispose()
 
     app = FastAPI(
@@ -56,7 +60,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    for router in (productions.router, cues.router, tracks.router, corrections.router, jobs.router):
+    for router in (productions.router, cues.router, tracks.router, corrections.router, catalogue_router.router, jobs.router):
         app.include_router(router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])

@@ -26,6 +26,9 @@ _STATUS = {
     "too_large": 413,
     "disk_full": 507,
     "upload_broken": 400,
+    "licence_refused": 403,
+    "catalogue_failed": 502,
+    "catalogue_slow": 504,
 }
 _MEDIA_TYPE = "application/problem+json"
 

@@ -102,6 +102,44 @@ class LicenceRead(Read):
     reference: str
 
 
+class TermsRead(Read):
+    """Under what terms a piece of the catalogue is offered; `years` is null without a limit."""
+
+    name: str
+    uses: list[str]
+    territory: str
+    years: int | None
+    may_be_edited: bool
+    credit: str
+
+
+class PieceRead(Read):
+    """A piece of the catalogue."""
+
+    id: str
+    title: str
+    artist: str
+    tags: list[str]
+    tempo_bpm: float
+    meter: str
+    length_s: float
+    terms: TermsRead
+
+
+class LicenceWanted(Input):
+    """What a piece is wanted for."""
+
+    use: str = Field(min_length=1, max_length=40)
+
+
+class FetchRead(Read):
+    """A line of the answer while a licensed file comes in: how far it is, then the track, or what went wrong."""
+
+    progress: float | None = None
+    track_id: int | None = None
+    problem: Problem | None = None
+
+
 class RefusalRead(Read):
     """A file that was taken in and turned out to be no use."""
 

@@ -3,6 +3,7 @@
 import shutil
 import signal
 import socket
+import subprocess
 import sys
 import threading
 from types import FrameType
@@ -30,6 +31,7 @@ def up() -> None:
     settings = Settings()
     _check_disk(settings)
     _check_port(settings)
+    catalogue = None if settings.catalogue_url else _start_catalogue(settings.catalogue_port)
     server = None if settings.database_url else MariaDbServer(settings.database_dir, settings.database_port)
     signal.signal(signal.SIGTERM, _as_interrupt)
     signal.signal(signal.SIGHUP, _as_terminate)
@@ -52,10 +54,19 @@ def up() -> None:
         if server is not None:
             _stopping.set()
             server.stop()
+        if catalogue is not None:
+            catalogue.terminate()
+            catalogue.wait()
         _say("stopped")
 
 
 _stopping = threading.Event()
+
+
+def _start_catalogue(port: int) -> "subprocess.Popen[bytes]":
+    """The catalogue stand-in as a program of its own; without it everything else still works."""
+    # A new session, so that Ctrl-C reaches it through us, after the server has stopped.
+    return subprocess.Popen([sys.executable, "-m", "evenseam.cli", "catalogue", "--port", str(port)], start_new_session=True)
 
 
 def _keep_alive(server: MariaDbServer) -> None:

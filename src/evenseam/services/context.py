@@ -1,6 +1,7 @@
 """What every use case is handed."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
@@ -8,6 +9,9 @@ from evenseam.services.planners import PlannerPool
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
+
+if TYPE_CHECKING:
+    from evenseam.services.catalogue import CatalogueClient
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,3 +24,4 @@ class Context:
     events: EventBus
     jobs: JobRunner
     planners: PlannerPool
+    catalogue: "CatalogueClient"

@@ -1,6 +1,7 @@
 """Tracks coming in and going out."""
 
 import shutil
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,16 @@ SNIFF_BYTES = 16
 _MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
 
 
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """What the catalogue that a track comes from says of it, and the terms it was licensed under."""
+
+    title: str
+    artist: str
+    tags: tuple[str, ...]
+    licence: dict[str, Any]
+
+
 def check_looks_like_sound(head: bytes) -> None:
     """Refuse at the first bytes what is no audio file whatever it is called. Raises: AudioUnreadableError."""
     if not head:
@@ -35,7 +46,7 @@ def take_in(
     upload: Path,
     sha256: str,
     file_name: str,
-    licence: dict[str, Any] | None = None,
+    origin: Origin | None = None,
 ) -> int:
     """Add an uploaded file to a production and have it listened to, unless it was before. Returns the track's id.
 
@@ -50,7 +61,8 @@ def take_in(
         track, is_new = add_track(session, production_id, sha256, size, name)
         if is_new:
             _label(context, track, labels)
-            track.licence = licence
+        if origin is not None:
+            _note_origin(track, origin, is_new)
         stored = original_name(sha256, track.recording.suffix)
         if context.media.exists(stored):
             upload.unlink()
@@ -71,6 +83,13 @@ def _label(context: Context, track: Track, labels: Labels) -> None:
     if labels.cover is not None and labels.cover_suffix is not None:
         context.media.put_bytes(labels.cover, cover_name(track.sha256, labels.cover_suffix))
         track.recording.cover_suffix = labels.cover_suffix
+
+
+def _note_origin(track: Track, origin: Origin, is_new: bool) -> None:
+    """The licence in any case; the names only where nobody has given others yet."""
+    track.licence = origin.licence
+    if is_new:
+        track.title, track.artist, track.tags = origin.title, origin.artist, list(origin.tags)
 
 
 def _is_being_heard(session: Session, sha256: str) -> bool:

@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search
+         * @description Pieces of the catalogue that all words are found in.
+         */
+        get: operations["searchCatalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{piece_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description Some seconds of a piece, as the catalogue gives them.
+         */
+        get: operations["previewPiece"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}": {
         parameters: {
             query?: never;
@@ -244,6 +284,26 @@ export interface paths {
         get: operations["getProduction"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/catalogue/{piece_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * License Piece
+         * @description License a piece and take its file in. Answers one line of JSON for every step; breaking off stops it.
+         */
+        post: operations["licensePiece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -724,6 +784,17 @@ export interface components {
             kind: "double";
         };
         /**
+         * FetchRead
+         * @description A line of the answer while a licensed file comes in: how far it is, then the track, or what went wrong.
+         */
+        FetchRead: {
+            problem?: components["schemas"]["Problem"] | null;
+            /** Progress */
+            progress?: number | null;
+            /** Track Id */
+            track_id?: number | null;
+        };
+        /**
          * FreeBar
          * @description A pinned bar line let go.
          */
@@ -807,6 +878,14 @@ export interface components {
             reference: string;
             /** Terms */
             terms: string;
+        };
+        /**
+         * LicenceWanted
+         * @description What a piece is wanted for.
+         */
+        LicenceWanted: {
+            /** Use */
+            use: string;
         };
         /**
          * LoopRead
@@ -894,6 +973,27 @@ export interface components {
             rate: components["schemas"]["RateRead"];
             /** Start Frames */
             start_frames: number;
+        };
+        /**
+         * PieceRead
+         * @description A piece of the catalogue.
+         */
+        PieceRead: {
+            /** Artist */
+            artist: string;
+            /** Id */
+            id: string;
+            /** Length S */
+            length_s: number;
+            /** Meter */
+            meter: string;
+            /** Tags */
+            tags: string[];
+            /** Tempo Bpm */
+            tempo_bpm: number;
+            terms: components["schemas"]["TermsRead"];
+            /** Title */
+            title: string;
         };
         /**
          * PlanRead
@@ -1149,6 +1249,24 @@ export interface components {
             taps_samples: number[];
         };
         /**
+         * TermsRead
+         * @description Under what terms a piece of the catalogue is offered; `years` is null without a limit.
+         */
+        TermsRead: {
+            /** Credit */
+            credit: string;
+            /** May Be Edited */
+            may_be_edited: boolean;
+            /** Name */
+            name: string;
+            /** Territory */
+            territory: string;
+            /** Uses */
+            uses: string[];
+            /** Years */
+            years: number | null;
+        };
+        /**
          * TrackRead
          * @description A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
          *
@@ -1232,6 +1350,84 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    searchCatalogue: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewPiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     updateCue: {
         parameters: {
             query?: never;
@@ -1755,6 +1951,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    licensePiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LicenceWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["FetchRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["Problem"];
                 };
             };
         };

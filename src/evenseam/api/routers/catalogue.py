@@ -1,0 +1,55 @@
+"""The music catalogue: searching it, hearing previews, and licensing a piece into a production."""
+
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import StreamingResponse
+
+from evenseam.api import schemas
+from evenseam.api.deps import ContextDep
+from evenseam.api.problems import problem_of
+from evenseam.core.errors import EvenSeamError
+from evenseam.services import catalogue as service
+from evenseam.services.context import Context
+
+router = APIRouter(prefix="/api", tags=["catalogue"])
+
+
+class Lines(StreamingResponse):
+    """JSON values, one a line, as they come to be."""
+
+    media_type = "application/x-ndjson"
+
+
+@router.get("/catalogue", operation_id="searchCatalogue")
+async def search(context: ContextDep, words: str = Query("", max_length=200)) -> list[schemas.PieceRead]:
+    """Pieces of the catalogue that all words are found in."""
+    return [schemas.PieceRead.model_validate(piece) for piece in await context.catalogue.search(words)]
+
+
+@router.get("/catalogue/{piece_id}/preview", operation_id="previewPiece", response_class=Response)
+async def preview(context: ContextDep, piece_id: str) -> Response:
+    """Some seconds of a piece, as the catalogue gives them."""
+    sound, media_type = await context.catalogue.preview(piece_id)
+    return Response(sound, media_type=media_type, headers={"Cache-Control": "private, max-age=3600"})
+
+
+@router.post(
+    "/productions/{production_id}/catalogue/{piece_id}",
+    operation_id="licensePiece",
+    response_class=Lines,
+    responses={200: {"model": schemas.FetchRead}},
+)
+async def license_piece(context: ContextDep, production_id: int, piece_id: str, wanted: schemas.LicenceWanted) -> Lines:
+    """License a piece and take its file in. Answers one line of JSON for every step; breaking off stops it."""
+    licence = await service.license_piece(context, production_id, piece_id, wanted.use)
+    return Lines(_lines(context, production_id, licence))
+
+
+async def _lines(context: Context, production_id: int, licence: service.Licence) -> AsyncIterator[str]:
+    try:
+        async for step in service.fetch(context, production_id, licence):
+            line = schemas.FetchRead(progress=step) if isinstance(step, float) else schemas.FetchRead(track_id=step)
+            yield line.model_dump_json(exclude_none=True) + "\n"
+    except EvenSeamError as error:
+        yield schemas.FetchRead(problem=problem_of(error)).model_dump_json(exclude_none=True) + "\n"

@@ -1,0 +1,117 @@
+"""Licensing music from the catalogue, on good days and bad ones, over HTTP."""
+
+import io
+import json
+from pathlib import Path
+
+import httpx
+import pytest
+import soundfile as sf
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from evenseam.catalogue.app import Weather
+from evenseam.catalogue.stock import STOCK
+from tests.api.conftest import CATALOGUE_WAIT_S, Ids, wait_for
+
+
+def license_piece(client: TestClient, ids: Ids, piece: str, use: str = "web") -> httpx.Response:
+    answer: httpx.Response = client.post(f"/api/productions/{ids.production}/catalogue/{piece}", json={"use": use})
+    return answer
+
+
+def lines(answer: httpx.Response) -> list[dict]:
+    assert answer.status_code == 200, answer.text
+    return [json.loads(line) for line in answer.text.splitlines()]
+
+
+def scratch(app: FastAPI) -> list[Path]:
+    return list(app.state.context.settings.scratch_dir.glob("upload-*"))
+
+
+def test_a_piece_is_found_heard_licensed_and_becomes_a_track_with_its_terms(client: TestClient, ids: Ids, app: FastAPI) -> None:
+    found = client.get("/api/catalogue", params={"words": "piano waltz"}).json()
+    assert [p["title"] for p in found] == ["The Long Stair"]
+    assert len(client.get("/api/catalogue").json()) == len(STOCK)
+    assert client.get("/api/catalogue", params={"words": "bagpipe"}).json() == []
+    preview = client.get("/api/catalogue/long-stair/preview")
+    sound, _ = sf.read(io.BytesIO(preview.content))
+    assert sound.ndim == 1
+    assert abs(sound).max() > 0.05
+
+    steps = lines(license_piece(client, ids, "long-stair", "exhibition"))
+    shares = [s["progress"] for s in steps[:-1]]
+    assert shares == sorted(shares)
+    assert shares[-1] == 1.0
+    heard = wait_for(lambda: client.get(f"/api/tracks/{steps[-1]['track_id']}").json(), lambda t: t["state"] != "listening")
+    assert (heard["title"], heard["artist"], heard["meter"]) == ("The Long Stair", "Hanne Brandt", "3/4")
+    assert heard["tags"] == ["piano", "cello", "waltz"]
+    assert heard["licence"]["name"] == "Exhibition and cinema"
+    assert "H. Brandt" in heard["licence"]["terms"]
+    assert scratch(app) == []
+
+    again = lines(license_piece(client, ids, "long-stair", "exhibition"))
+    assert again[-1]["track_id"] == heard["id"]
+    assert client.get(f"/api/tracks/{heard['id']}").json()["licence"]["reference"] == heard["licence"]["reference"]
+
+
+@pytest.mark.parametrize(
+    ("piece", "use", "words"),
+    [
+        ("iron-lantern", "web", "does not allow the music to be cut"),
+        ("bright-corners", "cinema", "does not cover cinema, only web"),
+    ],
+)
+def test_a_licence_that_forbids_the_use_is_refused_with_what_to_do(
+    client: TestClient, ids: Ids, piece: str, use: str, words: str
+) -> None:
+    answer = license_piece(client, ids, piece, use)
+    assert answer.status_code == 403
+    problem = answer.json()
+    assert problem["code"] == "licence_refused"
+    assert words in problem["detail"]
+    assert "Choose another piece" in problem["detail"]
+    assert client.get(f"/api/productions/{ids.production}/tracks").json() == []
+
+
+def test_a_catalogue_that_is_down_says_so_and_nothing_else_suffers(client: TestClient, ids: Ids, weather: Weather) -> None:
+    weather.is_down = True
+    for answer in (
+        client.get("/api/catalogue"),
+        license_piece(client, ids, "slow-orbit"),
+        client.get("/api/catalogue/slow-orbit/preview"),
+    ):
+        assert answer.status_code == 502
+        assert answer.json()["code"] == "catalogue_failed"
+        assert "Try again later" in answer.json()["detail"]
+    assert client.get(f"/api/productions/{ids.production}/tracks").status_code == 200
+
+
+def test_a_catalogue_that_is_slow_is_not_waited_for_without_end(client: TestClient, ids: Ids, weather: Weather) -> None:
+    weather.delay_s = CATALOGUE_WAIT_S * 3
+    answer = client.get("/api/catalogue")
+    assert (answer.status_code, answer.json()["code"]) == (504, "catalogue_slow")
+
+
+def test_a_download_that_breaks_off_leaves_nothing_and_can_be_fetched_again(
+    client: TestClient, ids: Ids, weather: Weather, app: FastAPI
+) -> None:
+    weather.breaks_off = True
+    steps = lines(license_piece(client, ids, "slow-orbit"))
+    assert steps[-1]["problem"]["code"] == "catalogue_failed"
+    assert "try again" in steps[-1]["problem"]["detail"]
+    assert scratch(app) == []
+    assert client.get(f"/api/productions/{ids.production}/tracks").json() == []
+    weather.breaks_off = False
+    assert "track_id" in lines(license_piece(client, ids, "slow-orbit"))[-1]
+
+
+def test_a_piece_or_a_production_that_is_not_there(client: TestClient, ids: Ids) -> None:
+    assert license_piece(client, ids, "no-such-piece").json()["code"] == "catalogue_failed"
+    assert license_piece(client, Ids(999_999, 0), "slow-orbit").status_code == 404
+
+
+def test_what_the_stock_says_of_its_pieces_is_true() -> None:
+    for piece in STOCK:
+        info = sf.info(str(piece.file))
+        assert info.duration == pytest.approx(piece.length_s, abs=0.1)
