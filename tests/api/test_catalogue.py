@@ -47,6 +47,7 @@ def test_a_piece_is_found_heard_licensed_and_becomes_a_track_with_its_terms(clie
     assert (heard["title"], heard["artist"], heard["meter"]) == ("The Long Stair", "Hanne Brandt", "3/4")
     assert heard["tags"] == ["piano", "cello", "waltz"]
     assert heard["licence"]["name"] == "Exhibition and cinema"
+    assert heard["licence"]["piece_id"] == "long-stair"
     assert "H. Brandt" in heard["licence"]["terms"]
     assert scratch(app) == []
 

@@ -14,10 +14,11 @@ from typing import Any
 import pytest
 from playwright.sync_api import BrowserContext, Page
 
+from evenseam.catalogue.app import Weather
 from evenseam.demo.load import load_demo
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
-from tests.api.server import WEB, free_port, own_database, settings_for
+from tests.api.server import WEB, free_port, own_catalogue, own_database, settings_for
 
 # Far more than any of it takes, for a machine that is busy: a test that fails by the clock says nothing of the code.
 STARTS_WITHIN_S = 240
@@ -45,8 +46,8 @@ window.loudness = () => {
 class Application:
     """A running server that can be stopped and started again on the same data."""
 
-    def __init__(self, url: str, data: Path) -> None:
-        self._data, self._database_url = data, url
+    def __init__(self, url: str, data: Path, catalogue_url: str) -> None:
+        self._data, self.database_url, self._catalogue_url = data, url, catalogue_url
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self._process: subprocess.Popen[bytes] | None = None
@@ -54,9 +55,10 @@ class Application:
     def start(self) -> None:
         env = {
             **os.environ,
-            "EVENSEAM_DATABASE_URL": self._database_url,
+            "EVENSEAM_DATABASE_URL": self.database_url,
             "EVENSEAM_DATA_DIR": str(self._data),
             "EVENSEAM_PORT": str(self.port),
+            "EVENSEAM_CATALOGUE_URL": self._catalogue_url,
             "EVENSEAM_LOG_LEVEL": "warning",
         }
         self._process = subprocess.Popen([sys.executable, "-m", "evenseam.cli", "serve"], env=env)
@@ -77,7 +79,20 @@ class Application:
 
 
 @pytest.fixture(scope="session")
-def application() -> Iterator[Application]:
+def catalogue() -> Iterator[tuple[str, Weather]]:
+    with own_catalogue() as running:
+        yield running
+
+
+@pytest.fixture
+def weather(catalogue: tuple[str, Weather]) -> Iterator[Weather]:
+    """How the catalogue is today; fine again afterwards."""
+    yield catalogue[1]
+    catalogue[1].delay_s, catalogue[1].is_down, catalogue[1].breaks_off = 0.0, False, False
+
+
+@pytest.fixture(scope="session")
+def application(catalogue: tuple[str, Weather]) -> Iterator[Application]:
     assert (WEB / "index.html").is_file(), "build the front end first: npm --prefix web run build"
     with own_database() as (url, data):
         settings = settings_for(data)
@@ -85,7 +100,7 @@ def application() -> Iterator[Application]:
         settings.scratch_dir.mkdir(parents=True)
         load_demo(database, MediaStore(settings.media_location, settings.scratch_dir / "cache"))
         database.dispose()
-        running = Application(url, data)
+        running = Application(url, data, catalogue[0])
         running.start()
         yield running
         running.stop()

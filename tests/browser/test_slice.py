@@ -47,10 +47,15 @@ def set_length(page: Page, text: str) -> None:
 
 
 def choose(page: Page, title: str) -> None:
+    """Find a track by its name, as one does in a long list, and choose it."""
+    page.keyboard.press("/")
+    page.get_by_label("Words").fill(title)
     button = page.get_by_role("button", name=f"Fit {title}")
     expect(button).to_be_enabled(timeout=HEAR_WITHIN_MS)
     button.click()
     expect(button).to_have_attribute("aria-pressed", "true")
+    page.get_by_label("Words").fill("")
+    page.keyboard.press("Escape")
 
 
 def test_a_dropped_track_is_fitted_heard_and_saved(page: Page, tmp_path: Path) -> None:

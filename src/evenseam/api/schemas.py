@@ -94,12 +94,13 @@ class JobRead(Read):
 
 
 class LicenceRead(Read):
-    """The terms a track was licensed under."""
+    """The terms a track was licensed under, and which piece of the catalogue it is."""
 
     name: str
     terms: str
     allowed: list[str]
     reference: str
+    piece_id: str
 
 
 class TermsRead(Read):

@@ -186,5 +186,6 @@ def _origin(licence: Licence) -> tracks.Origin:
         "terms": licence.in_words,
         "allowed": licence.piece.terms.uses,
         "reference": licence.reference,
+        "piece_id": licence.piece.id,
     }
     return tracks.Origin(licence.piece.title, licence.piece.artist, tuple(licence.piece.tags), kept)

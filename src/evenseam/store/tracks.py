@@ -13,9 +13,9 @@ _LONGEST_NAME = 300
 
 
 def list_tracks(session: Session, production_id: int) -> list[Track]:
-    """Tracks of a production in the order they came."""
-    query = select(Track).where(Track.production_id == production_id).options(joinedload(Track.recording)).order_by(Track.id)
-    return list(session.scalars(query))
+    """Tracks of a production, those that came last first: what was just added is what one looks for."""
+    query = select(Track).where(Track.production_id == production_id).options(joinedload(Track.recording))
+    return list(session.scalars(query.order_by(Track.id.desc())))
 
 
 def get_track(session: Session, track_id: int, to_change: bool = False) -> Track:

@@ -13,6 +13,7 @@ export type Section = Schemas['SectionRead']
 export type Seam = Schemas['SeamRead']
 export type CueFit = Schemas['CueFitRead']
 export type Job = Schemas['JobRead']
+export type Piece = Schemas['PieceRead']
 export type Problem = Schemas['Problem']
 
 /** The one error of the front end: what the server said, in its own words. */
@@ -72,6 +73,32 @@ export async function fetchSound(
   const samples = new Float32Array(await response.arrayBuffer())
   const length = samples.length / channels
   return Array.from({ length: channels }, (_, c) => samples.subarray(c * length, (c + 1) * length))
+}
+
+/** License a piece of the catalogue and follow its file coming in. Stops when `signal` does. */
+export async function* licensePiece(productionId: number, pieceId: string, use: string, signal: AbortSignal) {
+  const response = await globalThis
+    .fetch(`/api/productions/${productionId}/catalogue/${pieceId}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ use }),
+      signal,
+    })
+    .catch((error: Error) => {
+      throw error.name === 'AbortError' ? error : new ApiError('unreachable', UNREACHABLE)
+    })
+  if (!response.ok || !response.body)
+    throw toApiError(await response.json().catch(() => undefined), response.status)
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
+  let text = ''
+  for (;;) {
+    const { value, done } = await reader.read()
+    text += value ?? ''
+    const lines = text.split('\n')
+    text = lines.pop() ?? ''
+    for (const line of lines) yield JSON.parse(line) as Schemas['FetchRead']
+    if (done) return
+  }
 }
 
 export async function fetchPeaks(trackId: number): Promise<ArrayBuffer> {

@@ -41,6 +41,14 @@ export const refusalsQuery = (productionId: number) =>
       ),
   })
 
+/** No second try by itself: a catalogue that fails is said to fail, and asked again when somebody wants to. */
+export const catalogueQuery = (words: string) =>
+  queryOptions({
+    queryKey: ['catalogue', words],
+    queryFn: ({ signal }) => answer(api.GET('/api/catalogue', { params: { query: { words } }, signal })),
+    retry: false,
+  })
+
 /** Length, track and chart are part of the key: going back to a length shows its fit at once. */
 export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null, chartId: string) =>
   queryOptions({

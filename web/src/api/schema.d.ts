@@ -867,13 +867,15 @@ export interface components {
         };
         /**
          * LicenceRead
-         * @description The terms a track was licensed under.
+         * @description The terms a track was licensed under, and which piece of the catalogue it is.
          */
         LicenceRead: {
             /** Allowed */
             allowed: string[];
             /** Name */
             name: string;
+            /** Piece Id */
+            piece_id: string;
             /** Reference */
             reference: string;
             /** Terms */

@@ -26,12 +26,16 @@ const GATHER = [
   ['K, X, G', 'Keep, skip or guard the chosen bars'],
   ['D', 'Zoom to the playhead'],
 ]
+const LISTS = [
+  ['/', 'Search the tracks'],
+  ['Q', 'Find licensed music in the catalogue'],
+]
 const ZOOM = [
   ['+ −', 'Zoom in and out (also Ctrl and wheel)'],
   ['A', 'Show all'],
 ]
 const route = useRoute()
-const more = computed(() => [...(route.path === '/gather' ? GATHER : FIT), ...ZOOM])
+const more = computed(() => [...(route.path === '/gather' ? GATHER : FIT), ...LISTS, ...ZOOM])
 </script>
 
 <template>

@@ -92,7 +92,7 @@ defineExpose({ focus: () => words.value?.focus() })
       >
       <label>Order</label>
       <select v-model="search.order" aria-label="Order">
-        <option value="added">as added</option>
+        <option value="added">latest first</option>
         <option value="slot">nearest to the slot’s length</option>
         <option value="title">by title</option>
         <option value="tempo">by tempo</option>

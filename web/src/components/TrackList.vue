@@ -6,6 +6,7 @@ import { mdiClose, mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useKeys } from '@/composables/useKeys'
 import { found, noSearch } from '@/library'
+import CatalogueDialog from './CatalogueDialog.vue'
 import LibraryFilter from './LibraryFilter.vue'
 import TrackRow from './TrackRow.vue'
 
@@ -13,11 +14,16 @@ const bench = useWorkbench()
 const { tracks, cue, slotS, refusals } = bench
 const { uploads } = bench.uploads
 const picker = ref<HTMLInputElement | null>(null)
+const folderPicker = ref<HTMLInputElement | null>(null)
 const filter = ref<InstanceType<typeof LibraryFilter> | null>(null)
 const search = ref(noSearch())
 const shown = computed(() => found(tracks.value ?? [], search.value, slotS.value))
 const ROW_PX = 91
-useKeys(() => [{ key: '/', run: () => filter.value?.focus() }])
+const isCatalogueOpen = ref(false)
+useKeys(() => [
+  { key: '/', run: () => filter.value?.focus() },
+  { key: 'q', run: () => (isCatalogueOpen.value = true) },
+])
 const toRemove = ref<Track | null>(null)
 
 async function choose(track: Track): Promise<void> {
@@ -25,9 +31,11 @@ async function choose(track: Track): Promise<void> {
   if (refusal) bench.message.value = refusal
 }
 
-function onPicked(): void {
-  void bench.uploads.add([...(picker.value?.files ?? [])])
-  if (picker.value) picker.value.value = ''
+/** Hidden files of a folder are the system's own. */
+function onPicked(event: Event): void {
+  const input = event.target as HTMLInputElement
+  void bench.uploads.add([...(input.files ?? [])].filter((f) => !f.name.startsWith('.')))
+  input.value = ''
 }
 
 async function remove(): Promise<void> {
@@ -50,15 +58,26 @@ function sending(progress: number, startedAtMs: number): string {
   <section class="tracks" aria-label="Tracks">
     <header class="head">
       <h2>Tracks</h2>
-      <v-btn size="small" :prepend-icon="mdiPlus" @click="picker?.click()">Add</v-btn>
+      <v-menu>
+        <template #activator="{ props: opens }">
+          <v-btn v-bind="opens" size="small" :prepend-icon="mdiPlus">Add</v-btn>
+        </template>
+        <v-list density="compact">
+          <v-list-item title="Files" @click="picker?.click()" />
+          <v-list-item title="A folder, with all in it" @click="folderPicker?.click()" />
+          <v-list-item title="From the catalogue (Q)" @click="isCatalogueOpen = true" />
+        </v-list>
+      </v-menu>
       <input
         ref="picker"
         type="file"
         multiple
         accept="audio/*,video/mp4,video/quicktime"
         hidden
+        data-adds="files"
         @change="onPicked"
       />
+      <input ref="folderPicker" type="file" webkitdirectory hidden data-adds="folder" @change="onPicked" />
     </header>
     <LibraryFilter
       v-if="tracks?.length"
@@ -129,10 +148,11 @@ function sending(progress: number, startedAtMs: number): string {
         <p>No music yet.</p>
         <p class="quiet">
           Drop audio files or whole folders anywhere on this page, or press Add. WAV, AIFF, FLAC, Ogg, MP3,
-          M4A and more can be read.
+          M4A and more can be read. Or find a licensed piece in the catalogue.
         </p>
       </li>
     </ul>
+    <CatalogueDialog v-model="isCatalogueOpen" />
     <v-dialog :model-value="!!toRemove" max-width="420" @update:model-value="toRemove = null">
       <v-card title="Remove this track?">
         <v-card-text>

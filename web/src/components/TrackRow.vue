@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Track } from '@/api/client'
 import { formatClock, overOrShort, timeLeft } from '@/time'
-import { mdiClose, mdiDeleteOutline, mdiPlay, mdiRefresh, mdiStop } from '@mdi/js'
+import { mdiClose, mdiDeleteOutline, mdiFileCertificateOutline, mdiPlay, mdiRefresh, mdiStop } from '@mdi/js'
 import { computed } from 'vue'
 import MiniWave from './MiniWave.vue'
 
@@ -20,6 +20,11 @@ const about = computed(() => {
   const time = t.free_time ? 'free time' : `${Math.round(t.tempo_bpm ?? 0)} bpm · ${t.meter}`
   return `${time} · ${t.key_name ?? ''}`
 })
+const aboutFile = computed(() => {
+  const t = props.track
+  const licence = t.licence && `licence ${t.licence.reference}, ${t.licence.name}: ${t.licence.terms}`
+  return [t.file_name, t.artist, t.tags.join(', '), licence].filter(Boolean).join(' · ')
+})
 const job = computed(() => props.track.job)
 const working = computed(() => {
   if (!job.value || job.value.state === 'waiting') return 'Waiting to be listened to'
@@ -35,11 +40,19 @@ const working = computed(() => {
       :disabled="track.state !== 'ready' || !canChoose"
       :aria-pressed="isChosen"
       :aria-label="`Fit ${track.title}`"
-      :title="[track.file_name, track.artist, track.tags.join(', ')].filter(Boolean).join(' · ')"
+      :title="aboutFile"
       @click="$emit('choose')"
     >
       <span class="split">
-        <span class="one-line">{{ track.title }}</span>
+        <span class="one-line"
+          >{{ track.title
+          }}<v-icon
+            v-if="track.licence"
+            :icon="mdiFileCertificateOutline"
+            size="15"
+            class="licensed"
+            :aria-label="`Licensed: ${track.licence.name}`"
+        /></span>
         <span v-if="track.state === 'ready'" class="figure">{{ formatClock(lengthS) }}</span>
       </span>
       <template v-if="track.state === 'ready'">
@@ -133,6 +146,11 @@ const working = computed(() => {
 }
 .choose:not(:disabled):hover {
   background: rgba(var(--v-theme-on-surface), 0.05);
+}
+.licensed {
+  margin-left: 5px;
+  vertical-align: -2px;
+  opacity: 0.7;
 }
 .over {
   color: rgb(var(--v-theme-primary));

@@ -114,6 +114,19 @@ describe('the player', () => {
     expect(context.placed.filter((c) => c.first === 0)).toHaveLength(1)
   })
 
+  it('is where it starts from until its sound has come', async () => {
+    const p = player()
+    p.load(fit)
+    void p.play(0)
+    await run(1)
+    p.stop()
+    context.currentTime += 3
+    void p.play(5)
+    expect(p.nowS).toBe(5)
+    await run(0.5)
+    expect(p.nowS).toBeGreaterThan(5)
+  })
+
   it('says what went wrong and stops', async () => {
     vi.stubGlobal('fetch', () =>
       Promise.resolve({

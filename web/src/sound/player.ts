@@ -34,6 +34,8 @@ export class Player {
   private untilS = Infinity
   private positionS = 0
   private playing = false
+  /** Playing is on the clock: before that, while sound is on its way, we are still where we started from. */
+  private isScheduled = false
 
   /** `onEnd` is called when playing ends by itself, `onError` with what went wrong. */
   constructor(
@@ -71,7 +73,7 @@ export class Player {
 
   /** Where we are in the fit, in seconds: what is heard now, output latency taken off. */
   get nowS(): number {
-    if (!this.playing || !this.context) return this.positionS
+    if (!this.isScheduled || !this.context) return this.positionS
     const latency = this.context.outputLatency || 0
     const heard = this.startedFromS + this.context.currentTime - this.startedAtS - latency
     return Math.min(Math.max(heard, this.startedFromS), this.untilS, this.lengthS)
@@ -111,8 +113,8 @@ export class Player {
 
   /** Stop and stay where we are. */
   stop(): void {
-    if (this.playing) this.positionS = this.nowS
-    this.playing = false
+    this.positionS = this.nowS
+    this.playing = this.isScheduled = false
     this.run++
     this.untilS = Infinity
     const now = this.context?.currentTime ?? 0
@@ -160,6 +162,7 @@ export class Player {
     const until = Math.round(this.untilS * fit.rate)
     this.startedFromS = from / fit.rate
     this.startedAtS = context.currentTime + START_DELAY_S
+    this.isScheduled = true
     this.level = context.createGain()
     this.level.connect(context.destination)
     this.level.gain.setValueAtTime(0, this.startedAtS)
@@ -198,7 +201,7 @@ export class Player {
 
   private finish(): void {
     this.positionS = this.untilS
-    this.playing = false
+    this.playing = this.isScheduled = false
     this.run++
     this.untilS = Infinity
     this.onEnd()
