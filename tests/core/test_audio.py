@@ -48,20 +48,59 @@ def test_reads_the_usual_formats(tmp_path: Path, kind: tuple[str, str], channels
     assert abs(audio.n_samples - 44_100) < 3000  # MP3 may carry padding
 
 
-def test_reads_what_only_ffmpeg_reads(tmp_path: Path) -> None:
-    path = tmp_path / "a.m4a"
-    with av.open(str(path), "w") as out:
-        stream = out.add_stream("aac", rate=44_100, layout="stereo")
+CODED = {"a.m4a": "aac", "lossless.m4a": "alac", "a.opus": "libopus", "a.wma": "wmav2"}
+
+
+@pytest.mark.parametrize("name", CODED)
+def test_reads_what_is_coded(tmp_path: Path, name: str) -> None:
+    path, rate = tmp_path / name, 48_000 if name == "a.opus" else 44_100
+    with av.open(str(path), "w", format="asf" if name == "a.wma" else None) as out:
+        stream = out.add_stream(CODED[name], rate=rate, layout="stereo")
+        stream.bit_rate = 128_000
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(tone()), format="fltp", layout="stereo")
         frame.sample_rate = 44_100
-        for packet in [*stream.encode(frame), *stream.encode(None)]:
+        for part in [*av.AudioResampler(stream.format, "stereo", rate).resample(frame)]:
+            for packet in stream.encode(part):
+                out.mux(packet)
+        for packet in stream.encode(None):
             out.mux(packet)
-    assert abs(decode(path).n_samples - 44_100) < 3000
+    audio = decode(path)
+    assert audio.n_samples / audio.rate == pytest.approx(1.0, abs=0.1)
+    spectrum = np.abs(np.fft.rfft(audio.samples[0]))
+    assert spectrum.argmax() * audio.rate / audio.n_samples == pytest.approx(300, abs=5)
 
 
-def test_mixes_surround_to_stereo(tmp_path: Path) -> None:
-    sf.write(tmp_path / "a.wav", tone(channels=6).T, 48_000)
-    assert decode(tmp_path / "a.wav").samples.shape[0] == 2
+def test_reads_a_broadcast_wave_with_its_extra_chunk(tmp_path: Path) -> None:
+    sf.write(tmp_path / "a.wav", tone().T, 48_000, subtype="PCM_24")
+    data = (tmp_path / "a.wav").read_bytes()
+    bext = b"bext" + struct.pack("<I", 602) + b"Open Night".ljust(602, b"\0")
+    whole = b"RIFF" + struct.pack("<I", len(data) - 8 + len(bext)) + data[8:12] + bext + data[12:]
+    (tmp_path / "b.wav").write_bytes(whole)
+    assert np.array_equal(decode(tmp_path / "b.wav").samples, decode(tmp_path / "a.wav").samples)
+
+
+# Front left and right, centre, low frequency, then the surrounds: what each gives to left and right (ITU-R BS.775).
+MIXED = {
+    1: [(1, 0)],
+    3: [(1, 0), (0, 1), (0.707, 0.707)],
+    4: [(1, 0), (0, 1), (0.707, 0), (0, 0.707)],
+    6: [(1, 0), (0, 1), (0.707, 0.707), (0, 0), (0.707, 0), (0, 0.707)],
+    8: [(1, 0), (0, 1), (0.707, 0.707), (0, 0), (0.707, 0), (0, 0.707), (0.707, 0), (0, 0.707)],
+}
+
+
+@pytest.mark.parametrize("channels", MIXED)
+def test_mixes_any_number_of_channels_by_the_usual_coefficients(tmp_path: Path, channels: int) -> None:
+    for place, (left, right) in enumerate(MIXED[channels]):
+        sound = np.zeros((4_800, channels), dtype=np.float32)
+        sound[:, place] = 0.5
+        sf.write(tmp_path / "a.wav", sound, 48_000, subtype="FLOAT")
+        mixed = decode(tmp_path / "a.wav").samples
+        if channels == 1:
+            assert mixed.shape[0] == 1
+            continue
+        full = max(sum(pair[side] for pair in MIXED[channels]) for side in (0, 1))
+        np.testing.assert_allclose(mixed[:, 100], np.array([left, right]) * 0.5 / full, atol=1e-3)
 
 
 def _header_that_lies(path: Path) -> None:
@@ -84,6 +123,7 @@ HOSTILE = {
     "header only": _header_that_lies,
     "NaN": _not_a_number,
     "rate": _too_fast,
+    "longer than three hours": lambda p: sf.write(p, np.zeros(8_000 * (3 * 3600 + 5), dtype=np.int16), 8_000, format="FLAC"),
     "too short": lambda p: sf.write(p, np.zeros((100, 2)), 44_100),
 }
 
