@@ -10,7 +10,7 @@ from fractions import Fraction
 import numpy as np
 from scipy.optimize import minimize
 
-from evenseam.core.listen.accents import SIGNS, beat_signs
+from evenseam.core.listen.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
 from evenseam.core.listen.bars import downbeat_share
 from evenseam.core.listen.ear import hear
 from evenseam.core.listen.spectra import Spectra, _rise
@@ -31,7 +31,8 @@ def main() -> None:
             bands = piece["bands"].astype(np.float32)
             spec = Spectra(bands, bands[:, :12], _rise(bands), piece["tones"].astype(np.float32), Fraction(220))
             at = piece["beats_s"] * HOPS_PER_S
-            found = beat_signs(spec, downbeat_share(hear(spec), at), at)
+            shared = beat_signs(spec, downbeat_share(hear(spec), at), at)
+            found = np.concatenate([shared, bar_signs(spec, at, int(piece["n_beats"]))], axis=1)
             signs.append(found)
             truth.append(np.isin(piece["beats_s"], piece["downbeats_s"]))
             weight.append(np.full(len(found), 1 / len(found)))
@@ -44,7 +45,8 @@ def main() -> None:
         return float((w * (np.logaddexp(0, z) - y * z)).sum() + 0.01 * (v**2).sum()), x.T @ (w * (p - y)) + 0.02 * v
 
     fitted = minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x
-    print({name: round(float(v), 2) for name, v in zip((*SIGNS, "bias"), fitted, strict=True)})
+    names = (*SIGNS, *(f"bar: {sign}" for sign in BAR_SIGNS), "bias")
+    print({name: round(float(v), 2) for name, v in zip(names, fitted, strict=True)})
 
 
 if __name__ == "__main__":

@@ -392,7 +392,7 @@ def _melody(piece: Piece, rng: np.random.Generator, style: Style, sections: list
             tune = lead(chunk, style, centre, density)
             kept[letter, k - first] = [(a - chunk[0].start, d, p, v) for a, d, p, v in tune]
             notes += tune
-    sung = rng.random() < 0.15
+    sung = rng.random() < 0.3
     if rng.random() < 0.3:
         notes = [(a, d, p - 12, v) for a, d, p, v in notes]
     part(int(rng.choice(VOICES if sung else LEADS)), notes, is_lead=True, is_voice=sung)
@@ -407,8 +407,9 @@ def _drumming(piece: Piece, rng: np.random.Generator, style: Style, sections: li
         return grooves.any_beats(n_beats, list(piece.bars[0].groups), rng, style.sub)
 
     balance = {drum: float(rng.uniform(0.55, 1.15)) for drum in range(128)}
-    clash = int(rng.choice([grooves.CRASH_2, grooves.OPEN, grooves.SPLASH])) if rng.random() < 0.15 else None
+    clash = int(rng.choice([grooves.CRASH_2, grooves.OPEN, grooves.SPLASH])) if rng.random() < 0.22 else None
     base = groove()
+    late = _late_stress(rng, piece.bars[0].n_beats, style.sub)
     by_letter = {c: base if rng.random() < 0.6 else groove() for c in "IABC"}
     fills, crash, loud = rng.random() < 0.7, rng.random() < 0.65, float(rng.uniform(0.7, 1.0))
     notes: list[Note] = []
@@ -428,11 +429,23 @@ def _drumming(piece: Piece, rng: np.random.Generator, style: Style, sections: li
                         notes.append((b.start + s / g.sub, 0.2, drum, level))
                         if clash and drum in (grooves.SNARE, grooves.CLAP) and levels[s] > 0.8:
                             notes.append((b.start + s / g.sub, 0.5, clash, level))
+            notes += [(b.start + at, 0.3, drum, level) for at, drum, level in late if at < fill_from]
             if fill:
                 notes += _fill(rng, b, fill_from, g.sub)
             if crash and b.index == 0 and rng.random() < 0.8:
                 notes.append((b.start, 1.0, int(rng.choice([grooves.CRASH, grooves.CRASH_2, grooves.SPLASH])), 0.9))
     return notes
+
+
+def _late_stress(rng: np.random.Generator, n_beats: int, sub: int) -> list[tuple[float, int, float]]:
+    """Now and then a sound that is struck late in every bar, so that loud does not mean beat one."""
+    if rng.random() > 0.15:
+        return []
+    drum = int(rng.choice([grooves.COWBELL, grooves.BELL, grooves.WOOD_HI, grooves.TIMB_HI, grooves.AGOGO, grooves.CLAP, 45]))
+    steps = np.arange(n_beats * sub)
+    on = steps[rng.random(steps.size) < np.where(steps % sub == 0, 0.8, 0.25) * (steps / steps.size) ** 2]
+    level = float(rng.uniform(0.6, 1.0))
+    return [(s / sub, drum, level) for s in on]
 
 
 def _fill(rng: np.random.Generator, bar: Bar, at: float, sub: int) -> list[Note]:

@@ -85,7 +85,7 @@ def _events(piece: Piece, part: Part, channel: int, rng: np.random.Generator) ->
 
 def hear(piece: Piece, band: Band, rng: np.random.Generator, speech: list[np.ndarray]) -> Heard:
     """A piece as it might be recorded, with its truth."""
-    sung = [p for p in piece.parts if p.is_voice and rng.random() < 0.7]
+    sung = [p for p in piece.parts if p.is_voice and rng.random() < 0.85]
     played = [p for p in piece.parts if p not in sung]
     sound = band.play(Piece(played, piece.beat_s, piece.downbeat, swing=piece.swing, swing_unit=piece.swing_unit), rng)
     lead_s = [s for p in piece.parts if p.is_lead for s in _spans(piece, p)]
@@ -120,27 +120,74 @@ def _add(sound: np.ndarray, other: np.ndarray, at: int, level: float) -> np.ndar
 
 
 def sing(piece: Piece, part: Part, rng: np.random.Generator, n: int) -> np.ndarray:
-    """A sung-like line: a buzz with vibrato through the resonances of vowels, a breath of noise as consonants."""
+    """A sung-like line: a buzz with vibrato through the resonances of vowels, with breath and consonants.
+
+    No two singers are alike: register, vowels, their breadth, how the tone falls off, vibrato, gliding and noise are drawn.
+    """
     out = np.zeros(n, dtype=np.float32)
-    shift = 12 if rng.random() < 0.4 else 0
-    size = rng.uniform(0.9, 1.2)
+    singer = _Singer(
+        shift=int(rng.choice([0, 12, 12, -12])) if np.median([p for _, _, p, _ in part.notes]) > 60 else 0,
+        size=float(rng.uniform(0.85, 1.25)),
+        breadth=float(rng.uniform(0.6, 1.6)),
+        fall=float(rng.uniform(0.25, 0.8)),
+        vibrato_hz=float(rng.uniform(4.5, 6.5)),
+        depth=float(rng.choice([0.0, rng.uniform(0.004, 0.018)], p=[0.25, 0.75])),
+        glide=float(rng.choice([0.0, rng.uniform(0.02, 0.12)])),
+        consonants=float(rng.uniform(0.2, 0.9)),
+        breath=float(rng.choice([0.0, rng.uniform(0.01, 0.08)])),
+    )
+    before = None
     for on, length, pitch, velocity in part.notes:
         a, b = piece.seconds(on), piece.seconds(on + length)
         i, m = int(a * RATE_HZ), int((b - a) * RATE_HZ)
         if m < 400 or i < 0 or i + m > n:
             continue
-        t = np.arange(m) / RATE_HZ
-        f0 = 440 * 2 ** ((pitch - shift - 69) / 12)
-        wave = 2 * np.pi * f0 * t + 0.012 * f0 * np.sin(2 * np.pi * 5.5 * t) * np.minimum(1, t / 0.3)
-        formants = VOWELS_HZ[rng.integers(len(VOWELS_HZ))]
-        tone = np.zeros(m)
-        for h in range(1, min(30, int(9000 / f0)) + 1):
-            gain = sum(np.exp(-0.5 * ((h * f0 - f * size) / (90 + 0.06 * f)) ** 2) / (1 + k) for k, f in enumerate(formants))
-            tone += (gain + 0.02) / h**0.4 * np.sin(h * wave)
-        tone *= np.minimum(1, t / 0.04) * np.minimum(1, (t[-1] - t) / 0.05)
-        burst = rng.normal(0, 0.5, m) * np.exp(-t / 0.025) * (rng.random() < 0.6)
-        out[i : i + m] += ((tone + burst) * velocity).astype(np.float32)
+        f0 = 440 * 2 ** ((pitch - singer.shift - 69) / 12)
+        out[i : i + m] += (singer.syllable(m, f0, before or f0, rng) * velocity).astype(np.float32)
+        before = f0
     return out
+
+
+@dataclass(frozen=True)
+class _Singer:
+    shift: int
+    size: float
+    breadth: float
+    fall: float
+    vibrato_hz: float
+    depth: float
+    glide: float
+    consonants: float
+    breath: float
+
+    def syllable(self, m: int, f0: float, before: float, rng: np.random.Generator) -> np.ndarray:
+        """One note: a vowel that may turn into another, after a consonant that may hiss."""
+        t = np.arange(m) / RATE_HZ
+        slide = (before / f0 - 1) * np.exp(-t / self.glide) if self.glide else 0.0
+        swing = self.depth * np.sin(2 * np.pi * self.vibrato_hz * t) * np.minimum(1, t / 0.3)
+        wave = 2 * np.pi * f0 * np.cumsum(1 + slide + swing) / RATE_HZ
+        turn = np.clip((t / t[-1] - rng.uniform(0.3, 0.8)) * 6, 0, 1) if rng.random() < 0.4 else 0.0
+        first, then = self._vowel(rng), self._vowel(rng)
+        tone = np.zeros(m)
+        for h in range(1, min(40, int(9000 / f0)) + 1):
+            gain = self._gain(h * f0, first) * (1 - turn) + self._gain(h * f0, then) * turn
+            tone += (gain + 0.02) / h**self.fall * np.sin(h * wave)
+        tone += self.breath * rng.normal(0, 1, m)
+        tone *= np.minimum(1, t / rng.uniform(0.02, 0.08)) * np.minimum(1, (t[-1] - t) / 0.05)
+        if rng.random() >= self.consonants:
+            return tone
+        noise = rng.normal(0, rng.uniform(0.2, 0.7), m) * np.exp(-t / rng.uniform(0.012, 0.06))
+        return tone + (np.diff(noise, prepend=0.0) if rng.random() < 0.5 else noise)
+
+    def _vowel(self, rng: np.random.Generator) -> tuple[float, ...]:
+        i, j = rng.integers(len(VOWELS_HZ), size=2)
+        share = rng.random()
+        return tuple(share * a + (1 - share) * b for a, b in zip(VOWELS_HZ[i], VOWELS_HZ[j], strict=True))
+
+    def _gain(self, f: float, formants: tuple[float, ...]) -> float:
+        breadths = [self.breadth * (90 + 0.06 * g) for g in formants]
+        peaks = [np.exp(-0.5 * ((f - g * self.size) / b) ** 2) for g, b in zip(formants, breadths, strict=True)]
+        return float(sum(peak / (1 + k) for k, peak in enumerate(peaks)))
 
 
 def _as_recorded(sound: np.ndarray, rng: np.random.Generator) -> np.ndarray:

@@ -1,4 +1,6 @@
-"""Teach the ear and write its weights.  Usage: python -m ear.train SET OUT.onnx [--minutes M]   (SET made by ear.dataset)
+"""Teach the ear and write its weights.  Usage: python -m ear.train SET OUT.onnx [--minutes M] [--start EAR.onnx]
+
+SET is made by ear.dataset; with --start, teaching goes on from weights that are there.
 
 Prints the loss on pieces kept aside. Run in bench/ with src/ on the path, after bench/ear/requirements.txt.
 """
@@ -12,6 +14,7 @@ import numpy as np
 import torch
 from torch import nn
 
+from ear import weights
 from ear.network import HEADS, Ear
 
 STEP_S = 440 / 22_050
@@ -81,7 +84,7 @@ def _load(path: pathlib.Path) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 def loss_of(out: torch.Tensor, truth: torch.Tensor) -> torch.Tensor:
     """Weighted cross entropy of all heads; beats count most."""
-    weight = torch.tensor([1.0, 1.0, 0.15, 0.15, 0.05] + [0.05] * 6)
+    weight = torch.tensor([1.0, 1.0, 0.15, 0.3, 0.05] + [0.05] * 6)
     positive = torch.tensor([4.0, 8.0, 1.0, 2.0, 1.0] + [1.0] * 6)
     each = nn.functional.binary_cross_entropy_with_logits(out, truth.clamp(min=0), reduction="none", pos_weight=positive)
     return (each * weight * (truth >= 0)).mean() * 10
@@ -109,7 +112,7 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=40)
     parser.add_argument("--batch", type=int, default=8)
     parser.add_argument("--rate", type=float, default=2e-3)
-    parser.add_argument("--start", type=pathlib.Path)
+    parser.add_argument("--start", type=pathlib.Path, help="go on from these weights (.onnx)")
     args = parser.parse_args()
     torch.manual_seed(1)
     paths = sorted(args.set.glob("*.npz"), key=lambda p: int(p.stem))
@@ -117,7 +120,7 @@ def main() -> None:
     checks = [aside.batch(16) for _ in range(4)]
     ear = Ear()
     if args.start:
-        ear.load_state_dict(torch.load(args.start))
+        weights.load(ear, args.start)
     print(f"{len(paths)} pieces, {sum(p.numel() for p in ear.parameters())} weights", flush=True)
     average = torch.optim.swa_utils.AveragedModel(
         ear, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.995), use_buffers=True
@@ -128,6 +131,8 @@ def main() -> None:
         for group in optimizer.param_groups:
             group["lr"] = args.rate * min(1, step / 100) * 0.5 * (1 + math.cos(math.pi * share))
         ear.train()
+        if args.start:
+            weights.keep_norms(ear)
         bands, tones, truth = pieces.batch(args.batch)
         loss = loss_of(ear(bands, tones), truth)
         optimizer.zero_grad()
@@ -146,7 +151,6 @@ def main() -> None:
                 flush=True,
             )
             running = 0.0
-            torch.save(average.module.state_dict(), args.out.with_suffix(".pt"))
             export(average.module, args.out)
     export(average.module, args.out)
 

@@ -55,6 +55,12 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
 
 <template>
   <div class="bar">
+    <img
+      v-if="track.has_cover"
+      class="cover"
+      :src="`/api/tracks/${track.id}/cover`"
+      :alt="`Cover of ${track.title}`"
+    />
     <div class="name">
       <input
         v-model="title"
@@ -151,6 +157,12 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
   padding: 0 16px;
   flex: none;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.cover {
+  width: 44px;
+  height: 44px;
+  border-radius: 4px;
+  object-fit: cover;
 }
 .name {
   flex: 1 1 150px;

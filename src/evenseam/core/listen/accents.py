@@ -1,7 +1,9 @@
 """What speaks for each beat being the first of its bar, besides what the ear says of it.
 
-Harmony changes with the bar, bass and band come in together, new things begin. Each sign is taken against the beats
-around it; their weights were fitted to scores of our own (bench/ear/accents_fit.py), by logistic regression.
+Harmony changes with the bar, bass and band come in together, new things begin. And bars repeat: a figure comes again one
+bar later, higher or lower when the chord changes, so music starts (and stops) to differ from itself a bar ago at a bar
+line, even where the bass leads into the next bar and the drums stress the end of this one. Each sign is taken against the
+beats around it; their weights were fitted to scores of our own (bench/ear/accents_fit.py), by logistic regression.
 """
 
 import numpy as np
@@ -11,6 +13,9 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from evenseam.core.listen.spectra import TONE_HOPS, Spectra
 
 SIGNS = ("ear", "bass", "strike", "harmony 1", "harmony 2", "harmony 4", "low 1", "low 2", "new 4", "new 8", "new 16")
+BAR_SIGNS = (
+    "all 1", "all 2", "all bar", "low 1", "low 2", "low bar", "struck 1", "struck 2", "all 1, two bars", "low 1, two bars",
+)  # fmt: skip
 _LOW_BANDS, _LOW_TONES = 5, 24
 _AROUND_BEATS = 17
 
@@ -38,6 +43,38 @@ def beat_signs(spec: Spectra, share: NDArray[np.float32], beat_hops: FloatArray)
         *(_change(bands, width) for width in (4, 8, 16)),
     ]
     return np.stack([_standard(np.asarray(s, dtype=np.float64)) for s in signs], axis=1)
+
+
+def bar_signs(spec: Spectra, beat_hops: FloatArray, beats_per_bar: int) -> FloatArray:
+    """The BAR_SIGNS of every beat, (beats, 10): how much its likeness to the music one bar or two bars ago changes there."""
+    hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
+    tones = _between(spec.tones, np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1))
+    low, bands = tones[:, :_LOW_TONES], _between(spec.bands, hops)
+    signs = [
+        *(_turn(_unlike(values, beats_per_bar), width) for values in (tones, low) for width in (1, 2, beats_per_bar)),
+        *(_turn(_unlike(bands, beats_per_bar), width) for width in (1, 2)),
+        *(_turn(_unlike(values, 2 * beats_per_bar), 1) for values in (tones, low)),
+    ]
+    return np.stack([_standard(s) for s in signs], axis=1)
+
+
+def _unlike(values: FloatArray, lag: int) -> FloatArray:
+    """Distance of each row to that `lag` rows before, (beats,); the first rows get the mean of the others."""
+    if values.shape[0] <= lag:
+        return np.zeros(values.shape[0])
+    away = np.linalg.norm(values[lag:] - values[:-lag], axis=1)
+    return np.concatenate([np.full(lag, away.mean()), away])
+
+
+def _turn(values: FloatArray, width: int) -> FloatArray:
+    """How much the mean of `width` values from each on differs from that of those before it, (beats,)."""
+    total, b = np.concatenate([[0.0], np.cumsum(values)]), np.arange(values.size)
+    last, first = np.minimum(b + width, values.size), np.maximum(b - width, 0)
+    after = (total[last] - total[b]) / np.maximum(last - b, 1)
+    before = (total[b] - total[first]) / np.maximum(b - first, 1)
+    turn = np.abs(after - before)
+    turn[0] = turn[1:].mean() if turn.size > 1 else 0.0
+    return turn
 
 
 def _between(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:

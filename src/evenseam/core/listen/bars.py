@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 
 from evenseam.core.listen._kernels import best_bar_places, best_beats
-from evenseam.core.listen.accents import beat_signs
+from evenseam.core.listen.accents import bar_signs, beat_signs
 from evenseam.core.listen.ear import METERS, STEP_HOPS, Hearing
 from evenseam.core.listen.spectra import Spectra
 
@@ -27,6 +27,7 @@ _SIGNS_COUNT, _CUT_BAR_COST = 0.2, 9.0
 _OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
 _USUAL_METERS, _USUAL_METER_WEIGHT = np.array([0.08, 0.15, 0.64, 0.04, 0.05, 0.04]), 0.03
 _SIGN_WEIGHTS = np.array([2.29, 0.08, 0.11, 0.05, 0.57, -0.02, 0.45, -0.44, 0.12, -0.05, -0.29])  # of SIGNS, in that order
+_BAR_SIGN_WEIGHTS = np.zeros(10)  # of BAR_SIGNS
 _SIGN_BIAS = -0.63  # the fitted bias, less how rare downbeats are
 _BEAM = 30.0
 _AS_TAPPED, _TAP_HOPS, _TAP_WEIGHT = 1.08, 15, 6.0  # a hand is off by up to some 50 ms, and its tempo by a few per cent
@@ -124,11 +125,11 @@ def _places(spec: Spectra, heard: Hearing, at: NDArray[np.int64], opening_hop: f
     The signs count for less than the odds they were fitted to: what misleads in one bar does so in the next ones too.
     """
     signs = beat_signs(spec, downbeat_share(heard, at.astype(np.float64)), at.astype(np.float64))
-    worth = _SIGNS_COUNT * (signs @ _SIGN_WEIGHTS + _SIGN_BIAS)
-    worth = worth + _opening(at, opening_hop)
+    worth = _SIGNS_COUNT * (signs @ _SIGN_WEIGHTS + _SIGN_BIAS) + _opening(at, opening_hop)
+    by_bar = np.stack([bar_signs(spec, at.astype(np.float64), n) @ _BAR_SIGN_WEIGHTS for n in METERS])
     meters = np.array(METERS, dtype=np.int64)
     bonus = _USUAL_METER_WEIGHT * meters * np.log(_USUAL_METERS)
-    each = worth[None, :] + bonus[:, None]
+    each = worth[None, :] + _SIGNS_COUNT * by_bar + bonus[:, None]
     index, place = best_bar_places(each, meters, _CUT_BAR_COST)
     return int(meters[np.bincount(index).argmax()]), place
 
