@@ -10,7 +10,9 @@ from evenseam.core.timebase.samples import (
 )
 from evenseam.core.timebase.timecode import (
     format_clock,
+    format_feet,
     format_timecode,
+    parse_position,
     parse_time,
     parse_timecode_frames,
 )
@@ -20,8 +22,10 @@ __all__ = [
     "FrameRate",
     "flicks_to_samples",
     "format_clock",
+    "format_feet",
     "format_timecode",
     "frames_to_flicks",
+    "parse_position",
     "parse_time",
     "parse_timecode_frames",
     "seconds_to_flicks",

@@ -15,6 +15,9 @@ _SECONDS = re.compile(r"(\d+(?:\.\d*)?|\.\d+)\s*(?:s|sec|seconds)?", re.ASCII)
 _FRAMES = re.compile(r"(\d+)\s*(?:f|fr|frames)", re.ASCII)
 _CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d*)?)\s*s?", re.ASCII)
 _TIMECODE = re.compile(r"(\d+):(\d{1,2}):(\d{1,2})([:;])(\d{1,3})", re.ASCII)
+_FEET = re.compile(r"(\d+)\+(\d{1,2})", re.ASCII)
+_SIGNED = re.compile(r"([+-])\s*(.+)", re.ASCII | re.DOTALL)
+_FRAMES_PER_FOOT = 16  # 35 mm film with four perforations a frame
 _LONGEST_TEXT = 32
 
 
@@ -22,7 +25,8 @@ def parse_time(text: str, rate: FrameRate | None = None) -> Fraction:
     """Read a length or position in any sensible shorthand, as exact seconds.
 
     Parameters: text: seconds `72`, `72.5s`; minutes `1:12`, `1:12.500`; hours `1:02:03`; frames `48f`; timecode
-    `00:01:12:00` (`;` before the frames for drop-frame). rate: needed for frames and timecode.
+    `00:01:12:00` (`;` before the frames for drop-frame); feet and frames of 35 mm film `112+08`. rate: needed for
+    everything that counts frames.
     Raises: TimeTextError, saying what can be written.
     """
     word = text.strip().lower()
@@ -34,10 +38,43 @@ def parse_time(text: str, rate: FrameRate | None = None) -> Fraction:
         return _clock_seconds(text, match)
     if match := _FRAMES.fullmatch(word):
         return Fraction(int(match[1])) / _needed(rate, text).fps
+    if match := _FEET.fullmatch(word):
+        return Fraction(_feet_frames(text, match)) / _needed(rate, text).fps
     if _TIMECODE.fullmatch(word):
         exact = _needed(rate, text)
         return Fraction(parse_timecode_frames(word, exact)) / exact.fps
     raise TimeTextError(f"'{text.strip()}' is not a time. {_HINT}", text=text)
+
+
+def parse_position(text: str, rate: FrameRate, here_frames: int = 0, start_frames: int = 0) -> int:
+    """The frame of a picture that a person means, counted from the picture's first.
+
+    Parameters: text: as `parse_time`; with a sign it is so much later or earlier than `here_frames` (`+10f`, `-1:00`).
+    start_frames: the timecode of the picture's first frame, which a typed timecode counts from.
+    Times that fall between two frames give the nearer one; whether the picture has the frame is the caller's question.
+    Raises: TimeTextError.
+    """
+    word = text.strip()
+    if match := _SIGNED.fullmatch(word):
+        away = _nearest_frame(parse_time(match[2], rate), rate)
+        return here_frames + (away if match[1] == "+" else -away)
+    if _TIMECODE.fullmatch(word):
+        return parse_timecode_frames(word, rate) - start_frames
+    return _nearest_frame(parse_time(word, rate), rate)
+
+
+def _nearest_frame(seconds: Fraction, rate: FrameRate) -> int:
+    frames = seconds * rate.fps
+    return (2 * frames.numerator + frames.denominator) // (2 * frames.denominator)
+
+
+def _feet_frames(text: str, match: re.Match[str]) -> int:
+    feet, frames = int(match[1]), int(match[2])
+    if frames >= _FRAMES_PER_FOOT:
+        raise TimeTextError(
+            f"'{text.strip()}' has {frames} frames, but a foot of 35 mm film has {_FRAMES_PER_FOOT}.", text=text
+        )
+    return feet * _FRAMES_PER_FOOT + frames
 
 
 def _needed(rate: FrameRate | None, text: str) -> FrameRate:
@@ -88,6 +125,12 @@ def format_timecode(frames: int, rate: FrameRate) -> str:
         frames += 9 * drop * tens + drop * max(0, (rest - drop) // (60 * fps - drop))
     seconds, ff = divmod(frames, fps)
     return f"{seconds // 3600:02d}:{seconds // 60 % 60:02d}:{seconds % 60:02d}{mark}{ff:02d}"
+
+
+def format_feet(frames: int) -> str:
+    """Feet and frames of 35 mm film, four perforations a frame: '112+08'."""
+    feet, rest = divmod(abs(frames), _FRAMES_PER_FOOT)
+    return f"{'-' if frames < 0 else ''}{feet}+{rest:02d}"
 
 
 def format_clock(seconds: Fraction | float) -> str:
