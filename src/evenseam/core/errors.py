@@ -60,3 +60,9 @@ class CorrectionError(EvenSeamError):
     """A chart cannot be put right in the way that was asked for."""
 
     code = "correction_refused"
+
+
+class SpotError(EvenSeamError):
+    """A mark on a picture makes no sense, or a file of marks cannot be read."""
+
+    code = "spot_invalid"

@@ -1,0 +1,6 @@
+"""Spotting: what a picture holds and what its music must meet, in frames from the picture's first."""
+
+from evenseam.core.spot.carry import Carried, Moved, carry
+from evenseam.core.spot.sheet import HIT_KINDS, WEIGHTS, Hit, Line, Sheet, Shot, Slot
+
+__all__ = ["HIT_KINDS", "WEIGHTS", "Carried", "Hit", "Line", "Moved", "Sheet", "Shot", "Slot", "carry"]

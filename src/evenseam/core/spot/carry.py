@@ -1,0 +1,186 @@
+"""A new version of the picture: what moved, and marks carried along with their shots.
+
+A shot is known again by its reel and the source frames it shows, so it is found wherever it went, and also when it became
+longer or shorter. Whatever lies on source frames that the new version still shows goes with them; the rest is listed.
+"""
+
+from bisect import bisect_right
+from dataclasses import dataclass, replace
+from typing import Literal, TypeVar
+
+from evenseam.core.spot.sheet import Hit, Line, Sheet, Shot, Slot
+
+Change = Literal["same", "moved", "longer", "shorter", "retrimmed", "out", "in"]
+_Span = TypeVar("_Span", Line, Slot)
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """What became of a shot: `before` is None for one that is new, `after` for one that is gone."""
+
+    change: Change
+    before: Shot | None
+    after: Shot | None
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """The new version with what could be carried onto it; what could not, as it stood on the old one; and what moved."""
+
+    sheet: Sheet
+    left: tuple[Hit | Line | Slot, ...]
+    moved: tuple[Moved, ...]
+    touched_slots: tuple[Slot, ...]
+
+
+def carry(old: Sheet, new: Sheet) -> Carried:
+    """Carry the hits, lines and slots of `old` onto the shots of `new`; what `new` holds itself stays there.
+
+    Every mark of `old` is afterwards either on the new sheet or in `left`. A span goes where its start goes and keeps its
+    length up to the last of its own frames that is still there; a slot is `touched` when anything under it changed.
+    """
+    pairs = _match(old.shots, new.shots)
+    places = _Places(old, new, pairs)
+    hits, lines, slots = list(new.hits), list(new.lines), list(new.slots)
+    left: list[Hit | Line | Slot] = []
+    touched: list[Slot] = []
+    for hit in old.hits:
+        carried = _carried_hit(hit, places)
+        if carried is None:
+            left.append(hit)
+        else:
+            hits.append(carried)
+    for line in old.lines:
+        moved_line = _carried_span(line, places)
+        if moved_line is None:
+            left.append(line)
+        else:
+            lines.append(moved_line)
+    for slot in old.slots:
+        moved_slot = _carried_span(slot, places)
+        if moved_slot is None:
+            left.append(slot)
+            continue
+        slots.append(moved_slot)
+        if not places.is_untouched(slot):
+            touched.append(moved_slot)
+    sheet = replace(new, hits=tuple(sorted(hits, key=_start)), lines=tuple(sorted(lines)), slots=tuple(sorted(slots)))
+    return Carried(sheet, tuple(left), _changes(old.shots, new.shots, pairs), tuple(touched))
+
+
+def _start(hit: Hit) -> tuple[int, str]:
+    return hit.at_frames, hit.label
+
+
+def _match(old: tuple[Shot, ...], new: tuple[Shot, ...]) -> dict[int, int]:
+    """Which new shot each old one became: of the same reel, most source frames in common, then nearest in order."""
+    of_reel: dict[str, list[tuple[int, Shot]]] = {}
+    for j, shot in enumerate(new):
+        of_reel.setdefault(shot.reel, []).append((j, shot))
+    options = sorted(
+        (-common, abs(i - j), i, j)
+        for i, before in enumerate(old)
+        for j, after in of_reel.get(before.reel, ())
+        if (common := _common(before, after)) > 0
+    )
+    pairs: dict[int, int] = {}
+    taken: set[int] = set()
+    for _, _, i, j in options:
+        if i not in pairs and j not in taken:
+            pairs[i] = j
+            taken.add(j)
+    return pairs
+
+
+def _common(a: Shot, b: Shot) -> int:
+    """Source frames that both shots show."""
+    last = min(a.source_start_frames + a.length_frames, b.source_start_frames + b.length_frames)
+    return last - max(a.source_start_frames, b.source_start_frames)
+
+
+class _Places:
+    """Where frames of the old version are in the new one."""
+
+    def __init__(self, old: Sheet, new: Sheet, pairs: dict[int, int]) -> None:
+        self._old, self._new, self._pairs = old.shots, new.shots, pairs
+        self._length_frames = new.length_frames
+        self._starts = [shot.start_frames for shot in old.shots]
+        self._of_reel: dict[str, list[Shot]] = {}
+        for shot in new.shots:
+            self._of_reel.setdefault(shot.reel, []).append(shot)
+
+    def of(self, frame: int) -> int | None:
+        """The new place of an old frame, or None if it is not shown any more. Without shots, frames stay where they are."""
+        if not self._old or not self._new:
+            return frame if 0 <= frame < self._length_frames else None
+        index = bisect_right(self._starts, frame) - 1
+        if index < 0 or frame >= self._old[index].end_frames:
+            return None
+        shot = self._old[index]
+        source = shot.source_start_frames + frame - shot.start_frames
+        became = [self._new[self._pairs[index]]] if index in self._pairs else []
+        # A shot may have been split: what its own heir does not show, another piece of it may.
+        for other in (*became, *self._of_reel.get(shot.reel, ())):
+            if 0 <= source - other.source_start_frames < other.length_frames:
+                return other.start_frames + source - other.source_start_frames
+        return None
+
+    def end(self, span: Line | Slot, start: int) -> int | None:
+        """Where a span that now starts at `start` ends: after the last of its frames that is still shown later than that."""
+        for first, last in reversed(self._pieces(span)):
+            for frame in range(last, first - 1, -1):
+                place = self.of(frame)
+                if place is not None and place >= start:
+                    return place + 1
+        return None
+
+    def is_untouched(self, span: Line | Slot) -> bool:
+        """Whether the same frames lie under a span, in the same order."""
+        places = [(frame, self.of(frame)) for piece in self._pieces(span) for frame in piece]
+        away = {None if place is None else place - frame for frame, place in places}
+        return len(away) == 1 and None not in away
+
+    def _pieces(self, span: Line | Slot) -> list[tuple[int, int]]:
+        """First and last frame of a span in each of the old shots that it lies on."""
+        if not self._old:
+            return [(span.start_frames, span.end_frames - 1)]
+        first = max(0, bisect_right(self._starts, span.start_frames) - 1)
+        pieces = []
+        for shot in self._old[first:]:
+            if shot.start_frames >= span.end_frames:
+                break
+            if shot.end_frames > span.start_frames:
+                pieces.append((max(span.start_frames, shot.start_frames), min(span.end_frames, shot.end_frames) - 1))
+        return pieces
+
+
+def _carried_hit(hit: Hit, places: _Places) -> Hit | None:
+    at = places.of(hit.at_frames)
+    if at is None or hit.until_frames is None:
+        return None if at is None else replace(hit, at_frames=at)
+    last = places.of(hit.until_frames - 1)
+    return None if last is None or last < at else replace(hit, at_frames=at, until_frames=last + 1)
+
+
+def _carried_span(span: _Span, places: _Places) -> _Span | None:
+    start = places.of(span.start_frames)
+    end = None if start is None else places.end(span, start)
+    return None if start is None or end is None else replace(span, start_frames=start, end_frames=end)
+
+
+def _changes(old: tuple[Shot, ...], new: tuple[Shot, ...], pairs: dict[int, int]) -> tuple[Moved, ...]:
+    gone = [Moved("out", shot, None) for i, shot in enumerate(old) if i not in pairs]
+    back = {j: i for i, j in pairs.items()}
+    kept = [
+        Moved(_change(old[back[j]], shot), old[back[j]], shot) if j in back else Moved("in", None, shot)
+        for j, shot in enumerate(new)
+    ]
+    return (*kept, *gone)
+
+
+def _change(before: Shot, after: Shot) -> Change:
+    if after.length_frames != before.length_frames:
+        return "longer" if after.length_frames > before.length_frames else "shorter"
+    if after.source_start_frames != before.source_start_frames:
+        return "retrimmed"
+    return "same" if after.start_frames == before.start_frames else "moved"

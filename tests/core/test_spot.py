@@ -1,0 +1,119 @@
+"""Marks on a picture, and what becomes of them when the picture is cut anew."""
+
+from collections.abc import Iterable
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.errors import SpotError
+from evenseam.core.spot import HIT_KINDS, WEIGHTS, Hit, Line, Sheet, Shot, Slot, carry
+from evenseam.core.timebase import FrameRate
+
+RATE = FrameRate(25)
+
+
+def sheet_of(takes: list[tuple[str, int, int]], **marks: tuple) -> Sheet:
+    """A sheet whose shots are (reel, first source frame, frames), one after the other."""
+    shots, at = [], 0
+    for reel, source, length in takes:
+        shots.append(Shot(at, at + length, reel, source))
+        at += length
+    return Sheet(RATE, at, shots=tuple(shots), **marks)
+
+
+takes = st.lists(st.tuples(st.sampled_from("ABC"), st.integers(0, 300), st.integers(1, 80)), min_size=1, max_size=8)
+
+
+@st.composite
+def spotted(draw: st.DrawFn) -> Sheet:
+    cut = draw(takes)
+    length = sum(n for _, _, n in cut)
+    frame = st.integers(0, length - 1)
+    spans = st.tuples(frame, frame).map(lambda ab: (min(ab), max(ab) + 1))
+    hits = [
+        Hit(f, f"h{k}", draw(st.sampled_from(HIT_KINDS[:4])), draw(st.sampled_from(WEIGHTS)), k)
+        for k, f in enumerate(draw(st.lists(frame, max_size=6)))
+    ]
+    hits += [Hit(a, "quiet", "silence", until_frames=b) for a, b in draw(st.lists(spans, max_size=2))]
+    lines = tuple(Line(a, b, f"l{k}") for k, (a, b) in enumerate(draw(st.lists(spans, max_size=4))))
+    slots = tuple(Slot(a, b, f"1m{k}") for k, (a, b) in enumerate(draw(st.lists(spans, max_size=4))))
+    return sheet_of(cut, hits=tuple(hits), lines=lines, slots=slots)
+
+
+def source_at(sheet: Sheet, frame: int) -> tuple[str, int]:
+    shot = next(s for s in sheet.shots if s.start_frames <= frame < s.end_frames)
+    return shot.reel, shot.source_start_frames + frame - shot.start_frames
+
+
+def names(marks: Iterable[Hit | Line | Slot]) -> list[str]:
+    """What tells marks apart wherever they are."""
+    return sorted(
+        f"{type(m).__name__} {getattr(m, 'label', '')}{getattr(m, 'text', '')}{getattr(m, 'number', '')}" for m in marks
+    )
+
+
+@given(spotted(), takes)
+@settings(max_examples=200, deadline=None)
+def test_a_new_cut_loses_no_mark_and_puts_each_on_the_frame_it_was_made_for(old: Sheet, cut: list) -> None:
+    result = carry(old, sheet_of(cut))
+    new = result.sheet
+    assert sorted(names([*new.hits, *new.lines, *new.slots]) + names(result.left)) == names([*old.hits, *old.lines, *old.slots])
+    was = {h.label: h for h in old.hits if h.kind != "silence"}
+    for hit in new.hits:
+        if hit.kind != "silence":
+            assert source_at(new, hit.at_frames) == source_at(old, was[hit.label].at_frames)
+    for span in (*new.lines, *new.slots):
+        assert 0 <= span.start_frames < span.end_frames <= new.length_frames
+    assert len([m for m in result.moved if m.after is not None]) == len(new.shots)
+    assert len([m for m in result.moved if m.before is not None]) == len(old.shots)
+
+
+@given(spotted())
+def test_the_same_cut_changes_nothing(old: Sheet) -> None:
+    result = carry(old, Sheet(RATE, old.length_frames, shots=old.shots))
+    if (
+        len({(s.reel, k) for s in old.shots for k in range(s.source_start_frames, s.source_start_frames + s.length_frames)})
+        < old.length_frames
+    ):
+        return  # a frame that is shown twice may be found in the other place
+    assert result.left == ()
+    assert result.touched_slots == ()
+    assert {m.change for m in result.moved} == {"same"}
+    assert sorted(result.sheet.hits, key=repr) == sorted(old.hits, key=repr)
+
+
+def test_says_what_moved_and_which_cues_need_another_look() -> None:
+    old = sheet_of(
+        [("A", 0, 100), ("B", 0, 50), ("C", 0, 80), ("D", 10, 40)],
+        hits=(Hit(20, "slit opens"), Hit(120, "lamp"), Hit(160, "dome turns"), Hit(150, "hush", "silence", until_frames=170)),
+        slots=(Slot(0, 90, "1m1"), Slot(100, 250, "1m2")),
+    )
+    result = carry(old, sheet_of([("A", 0, 100), ("X", 0, 25), ("C", 10, 60), ("D", 10, 45)]))
+    assert [(m.change, (m.after or m.before).reel) for m in result.moved] == [
+        ("same", "A"),
+        ("in", "X"),
+        ("shorter", "C"),
+        ("longer", "D"),
+        ("out", "B"),
+    ]  # type: ignore[union-attr]
+    assert [(h.label, h.at_frames) for h in result.sheet.hits] == [("slit opens", 20), ("dome turns", 125)]
+    assert [getattr(m, "label", getattr(m, "number", "")) for m in result.left] == ["lamp", "hush", "1m2"]
+    assert result.touched_slots == ()
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        lambda: Hit(5, kind="bang"),
+        lambda: Hit(5, tolerance_frames=-1),
+        lambda: Hit(5, kind="silence"),
+        lambda: Hit(5, until_frames=9),
+        lambda: Slot(5, 5),
+        lambda: Sheet(RATE, 0),
+        lambda: Sheet(RATE, 50, shots=(Shot(0, 30), Shot(20, 50))),
+    ],
+)  # type: ignore[arg-type]
+def test_refuses_marks_that_make_no_sense(wrong) -> None:  # type: ignore[no-untyped-def]
+    with pytest.raises(SpotError):
+        wrong()
