@@ -69,7 +69,7 @@ class MariaDbServer:
     def answers(self) -> bool:
         """Whether a server answers on the socket of this folder."""
         try:
-            pymysql.connect(unix_socket=str(self.socket), user="root", connect_timeout=2).close()
+            pymysql.connect(unix_socket=str(self.socket), user="root", connect_timeout=2, ssl_disabled=True).close()
         except pymysql.Error:
             return False
         return True

@@ -1,0 +1,26 @@
+"""Marks of a picture in open forms, one file each: read into sheets, written from them.
+
+Reading never shifts anything silently: what had to be converted is said in `Read.notes`, what cannot be is refused with the
+reason. Everything that comes in is hostile until it is read; nothing but SpotError comes out of a bad file.
+"""
+
+from evenseam.core.exchange.captions import read_captions, write_captions
+from evenseam.core.exchange.cmx3600 import read_edl, write_edl
+from evenseam.core.exchange.markers_csv import read_csv, write_csv
+from evenseam.core.exchange.markers_midi import read_midi, write_midi
+from evenseam.core.exchange.read import Read
+from evenseam.core.exchange.timeline import read_otio, write_otio
+
+__all__ = [
+    "Read",
+    "read_captions",
+    "read_csv",
+    "read_edl",
+    "read_midi",
+    "read_otio",
+    "write_captions",
+    "write_csv",
+    "write_edl",
+    "write_midi",
+    "write_otio",
+]

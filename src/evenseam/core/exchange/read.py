@@ -1,0 +1,62 @@
+"""What the readers share."""
+
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from evenseam.core.errors import SpotError
+from evenseam.core.spot.sheet import Hit, Line, Shot
+from evenseam.core.timebase import FrameRate
+
+MOST_CHARACTERS = 20_000_000
+_KEY = {"downbeat", "beat", "section", "last_hit", "silence"}
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """What a file held, in frames of the picture it was read for, and what a person should know of it."""
+
+    shots: tuple[Shot, ...] = ()
+    hits: tuple[Hit, ...] = ()
+    lines: tuple[Line, ...] = ()
+    notes: tuple[str, ...] = ()
+
+
+def check_size(text: str | bytes) -> None:
+    """Raises: SpotError for more than any list of marks can be."""
+    if len(text) > MOST_CHARACTERS:
+        raise SpotError("The file is too large to be a list of marks.")
+
+
+def nearest_frame(seconds: Fraction, rate: FrameRate) -> tuple[int, bool]:
+    """The frame nearest to a time, and whether the time lies on it (within a twentieth of a frame)."""
+    exact = seconds * rate.fps
+    frame = (2 * exact.numerator + exact.denominator) // (2 * exact.denominator)
+    return frame, abs(exact - frame) < Fraction(1, 20)
+
+
+def between_note(count: int) -> tuple[str, ...]:
+    """What is said when times fell between frames."""
+    if not count:
+        return ()
+    return (f"{count} of the times fall between two frames of this picture and were moved to the nearer one.",)
+
+
+def hit_in_words(hit: Hit) -> str:
+    """All of a hit but its place and label, in a few words: 'downbeat must 2', 'silence should 0 for 50'."""
+    tail = "" if hit.until_frames is None else f" for {hit.until_frames - hit.at_frames}"
+    return f"{hit.kind} {hit.weight} {hit.tolerance_frames}{tail}"
+
+
+def hit_from_words(at_frames: int, label: str, words: str) -> Hit | None:
+    """A hit from what `hit_in_words` wrote; None if the words are something else. Raises: SpotError."""
+    parts = words.split()
+    if len(parts) not in (3, 5) or parts[0] not in _KEY or not parts[2].isdecimal():
+        return None
+    hit = Hit(at_frames, label)
+    kind, weight, tolerance = parts[0], parts[1], int(parts[2])
+    until = None
+    if len(parts) == 5:
+        if parts[3] != "for" or not parts[4].isdecimal():
+            return None
+        until = at_frames + int(parts[4])
+    return replace(hit, kind=kind, weight=weight, tolerance_frames=tolerance, until_frames=until)  # type: ignore[arg-type]
