@@ -3,6 +3,7 @@
 import json
 import sys
 import time
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
@@ -106,6 +107,42 @@ def _in_words(report: dict[str, Any]) -> str:
             f"speed {one['max_speed_change_pct']:+.2f} %"
         )
     return "\n".join(lines)
+
+
+@app.command()
+def marks(
+    file: Annotated[
+        Path, typer.Argument(help="CSV, CMX 3600 edit list, OpenTimelineIO, WebVTT, SRT or MIDI.", show_default=False)
+    ],
+    fps: Annotated[str, typer.Option(help="Rate of the picture: 25, 29.97df, 30000/1001.")],
+    start: Annotated[str | None, typer.Option(help="Timecode of the picture's first frame.")] = None,
+    shift: Annotated[bool, typer.Option(help="Take an edit list that starts elsewhere as starting there.")] = False,
+    out: Annotated[Path | None, typer.Option(help="Write them in another form, by the ending of this name.")] = None,
+    as_json: _AsJson = False,
+) -> None:
+    """Read the shots, hits and lines of a picture, and write them in another form."""
+    from evenseam.core.exchange import read_marks, write_marks
+    from evenseam.core.spot import Sheet
+    from evenseam.core.timebase import FrameRate, parse_timecode_frames
+
+    rate = FrameRate.parse(fps)
+    start_frames = parse_timecode_frames(start, rate) if start else 0
+    try:
+        data = file.read_bytes()
+    except OSError as error:
+        raise BriefError(f"{file} cannot be read: {error.strerror}.") from None
+    read = read_marks(file.suffix, data, rate, start_frames, shift)
+    last = max([m.end_frames for m in (*read.shots, *read.lines)] + [h.until_frames or h.at_frames + 1 for h in read.hits])
+    sheet = Sheet(rate, last, start_frames, read.shots, read.hits, read.lines)
+    if out:
+        out.write_bytes(write_marks(out.suffix, sheet))
+    report = {kind: [asdict(mark) for mark in getattr(read, kind)] for kind in ("shots", "hits", "lines")}
+    if as_json:
+        print(json.dumps({**report, "notes": read.notes}))
+        return
+    print(", ".join(f"{kind}: {len(found)}" for kind, found in report.items()))
+    for note in read.notes:
+        print(f"note: {note}")
 
 
 @app.command()

@@ -73,3 +73,16 @@ def test_a_missing_file_is_said_plainly(tmp_path: Path) -> None:
     done = evenseam("listen", str(tmp_path / "none.wav"))
     assert done.returncode == 2
     assert "is not there" in done.stderr
+
+
+def test_marks_go_from_one_form_to_another(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("frame,label,kind,weight\n50,lamp,beat,must\n")
+    done = evenseam("marks", str(tmp_path / "a.csv"), "--fps", "25", "--start", "01:00:00:00", "--out", str(tmp_path / "a.edl"))
+    assert done.stdout == "shots: 0, hits: 1, lines: 0\n"
+    back = json.loads(evenseam("marks", str(tmp_path / "a.edl"), "--fps", "25", "--start", "01:00:00:00", "--json").stdout)
+    assert back["hits"] == [
+        {"at_frames": 50, "label": "lamp", "kind": "beat", "weight": "must", "tolerance_frames": 0, "until_frames": None}
+    ]
+    refused = evenseam("marks", str(tmp_path / "a.edl"), "--fps", "25")
+    assert refused.returncode == 2
+    assert "starts at 01:00:00:00, the picture at 00:00:00:00" in refused.stderr

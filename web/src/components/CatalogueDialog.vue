@@ -66,7 +66,7 @@ function license(piece: Piece): void {
 
 <template>
   <v-dialog v-model="isOpen" width="940" max-width="94vw" aria-labelledby="catalogue-title">
-    <v-card class="card">
+    <v-card class="card" height="min(640px, 84vh)">
       <header class="head">
         <h2 id="catalogue-title">Catalogue</h2>
         <input
@@ -77,9 +77,9 @@ function license(piece: Piece): void {
           aria-label="Search the catalogue"
           placeholder="title, artist, mood, instrument, tempo"
         />
-        <label class="use"
+        <label v-if="uses.length" class="use"
           >Music for
-          <select v-model="use" aria-label="What the music is for" :disabled="!uses.length">
+          <select v-model="use" aria-label="What the music is for">
             <option v-for="u in uses" :key="u">{{ u }}</option>
           </select></label
         >
@@ -126,7 +126,6 @@ function license(piece: Piece): void {
 
 <style scoped>
 .card {
-  height: min(640px, 84vh);
   display: flex;
   flex-direction: column;
 }

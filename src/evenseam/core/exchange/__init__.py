@@ -6,21 +6,25 @@ reason. Everything that comes in is hostile until it is read; nothing but SpotEr
 
 from evenseam.core.exchange.captions import read_captions, write_captions
 from evenseam.core.exchange.cmx3600 import read_edl, write_edl
+from evenseam.core.exchange.forms import FORMS, read_marks, write_marks
 from evenseam.core.exchange.markers_csv import read_csv, write_csv
 from evenseam.core.exchange.markers_midi import read_midi, write_midi
 from evenseam.core.exchange.read import Read
 from evenseam.core.exchange.timeline import read_otio, write_otio
 
 __all__ = [
+    "FORMS",
     "Read",
     "read_captions",
     "read_csv",
     "read_edl",
+    "read_marks",
     "read_midi",
     "read_otio",
     "write_captions",
     "write_csv",
     "write_edl",
+    "write_marks",
     "write_midi",
     "write_otio",
 ]

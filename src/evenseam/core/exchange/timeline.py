@@ -26,7 +26,9 @@ def write_otio(sheet: Sheet, name: str = "Even Seam") -> str:
 
     timeline = otio.schema.Timeline(name, global_start_time=otio.opentime.RationalTime(sheet.start_frames, rate))
     track, now = otio.schema.Track("Picture", kind=otio.schema.TrackKind.Video), 0
-    for shot in sheet.shots or (Shot(0, sheet.length_frames),):
+    if not sheet.shots:
+        track.append(otio.schema.Gap(source_range=span(0, sheet.length_frames)))
+    for shot in sheet.shots:
         if shot.start_frames > now:
             track.append(otio.schema.Gap(source_range=span(0, shot.start_frames - now)))
         source = span(shot.source_start_frames, shot.source_start_frames + shot.length_frames)
