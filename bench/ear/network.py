@@ -44,10 +44,14 @@ class Ear(nn.Module):
         self.join = nn.Conv1d(24 * (N_BANDS // 6) + 32, WIDTH, 1)
         self.blocks = nn.Sequential(*(Block(d, drop) for d in DILATIONS))
         self.heads = nn.Conv1d(WIDTH, len(HEADS), 1)
+        # Voices differ more than beats do: they have a few weights of their own, which can be taught alone.
+        self.voice = nn.Sequential(nn.Conv1d(WIDTH, 32, 9, padding=4), nn.ELU(), nn.Conv1d(32, 1, 1))
 
     def forward(self, bands: Tensor, tones: Tensor) -> Tensor:
         x = self.front((bands - 2.0)[:, None] / 2.0)
         x = x.permute(0, 1, 3, 2).flatten(1, 2)
         y = self.tones((tones.transpose(1, 2) - 1.0) / 1.5).repeat_interleave(2, dim=2)
         x = self.join(torch.cat([x, y], dim=1))
-        return self.heads(nn.functional.elu(self.blocks(x))).transpose(1, 2)
+        heard = nn.functional.elu(self.blocks(x))
+        said, k = self.heads(heard), HEADS.index("voice")
+        return torch.cat([said[:, :k], self.voice(heard), said[:, k + 1 :]], dim=1).transpose(1, 2)

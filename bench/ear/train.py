@@ -1,4 +1,4 @@
-"""Teach the ear and write its weights.  Usage: python -m ear.train SET OUT.onnx [--minutes M] [--start EAR.onnx]
+"""Teach the ear and write its weights.  Usage: python -m ear.train SET OUT.onnx [--minutes M] [--start EAR.onnx [--only voice]]
 
 SET is made by ear.dataset; with --start, teaching goes on from weights that are there.
 
@@ -112,6 +112,7 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=40)
     parser.add_argument("--batch", type=int, default=8)
     parser.add_argument("--rate", type=float, default=2e-3)
+    parser.add_argument("--only", choices=["voice"], help="teach nothing else; everything else is heard as before")
     parser.add_argument("--start", type=pathlib.Path, help="go on from these weights (.onnx)")
     args = parser.parse_args()
     torch.manual_seed(1)
@@ -121,16 +122,20 @@ def main() -> None:
     ear = Ear()
     if args.start:
         weights.load(ear, args.start)
+    if args.only:
+        ear.requires_grad_(False)
+        ear.voice.requires_grad_(True)
     print(f"{len(paths)} pieces, {sum(p.numel() for p in ear.parameters())} weights", flush=True)
     average = torch.optim.swa_utils.AveragedModel(
         ear, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.995), use_buffers=True
     )
-    optimizer = torch.optim.AdamW(ear.parameters(), lr=args.rate, weight_decay=0.01)
+    taught = list((ear.voice if args.only else ear).parameters())
+    optimizer = torch.optim.AdamW(taught, lr=args.rate, weight_decay=0.01)
     began, step, running = time.monotonic(), 0, 0.0
     while (share := (time.monotonic() - began) / (60 * args.minutes)) < 1:
         for group in optimizer.param_groups:
             group["lr"] = args.rate * min(1, step / 100) * 0.5 * (1 + math.cos(math.pi * share))
-        ear.train()
+        ear.train(mode=args.only is None)
         if args.start:
             weights.keep_norms(ear)
         bands, tones, truth = pieces.batch(args.batch)

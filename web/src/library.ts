@@ -29,7 +29,7 @@ export const noSearch = (): Search => ({
   order: 'added',
 })
 
-const VOICE_FROM_PCT = 4 // below it, the ear's slips are all there is
+const VOICE_FROM_PCT = 10 // below it, the ear’s slips are all there may be
 
 export const lengthS = (track: Track): number => (track.n_samples ?? 0) / (track.rate_hz ?? 1)
 

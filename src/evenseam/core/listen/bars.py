@@ -26,9 +26,11 @@ _BEAT_BIAS = 2.5  # stands for how many more moments without a beat there are th
 _SIGNS_COUNT, _CUT_BAR_COST = 0.2, 9.0
 _OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
 _USUAL_METERS, _USUAL_METER_WEIGHT = np.array([0.08, 0.15, 0.64, 0.04, 0.05, 0.04]), 0.03
-_SIGN_WEIGHTS = np.array([2.29, 0.08, 0.11, 0.05, 0.57, -0.02, 0.45, -0.44, 0.12, -0.05, -0.29])  # of SIGNS, in that order
-_BAR_SIGN_WEIGHTS = np.zeros(10)  # of BAR_SIGNS
-_SIGN_BIAS = -0.63  # the fitted bias, less how rare downbeats are
+_SIGN_WEIGHTS = np.array([1.96, 0.0, 0.04, 0.06, 0.68, -0.14, 0.32, -0.50, 0.24, -0.16, -0.33])  # of SIGNS, in that order
+_BAR_SIGN_WEIGHTS = np.array([-0.09, 0.14, -0.08, 0.38, -0.01, 0.17, 0.14, -0.04, 0.02, 0.18])  # of BAR_SIGNS
+# Two bars repeat as one does: likeness says less of the metre than of where its bars begin, once the metre is clear.
+_LIKENESS_FOR_PLACE, _CLEAR_FROM, _CLEAR_CUT_COST = 8.0, 0.9, 14.0
+_SIGN_BIAS = -0.6  # the fitted bias, less how rare downbeats are
 _BEAM = 30.0
 _AS_TAPPED, _TAP_HOPS, _TAP_WEIGHT = 1.08, 15, 6.0  # a hand is off by up to some 50 ms, and its tempo by a few per cent
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
@@ -124,14 +126,18 @@ def _places(spec: Spectra, heard: Hearing, at: NDArray[np.int64], opening_hop: f
 
     The signs count for less than the odds they were fitted to: what misleads in one bar does so in the next ones too.
     """
-    signs = beat_signs(spec, downbeat_share(heard, at.astype(np.float64)), at.astype(np.float64))
+    beats = at.astype(np.float64)
+    signs = beat_signs(spec, downbeat_share(heard, beats), beats)
     worth = _SIGNS_COUNT * (signs @ _SIGN_WEIGHTS + _SIGN_BIAS) + _opening(at, opening_hop)
-    by_bar = np.stack([bar_signs(spec, at.astype(np.float64), n) @ _BAR_SIGN_WEIGHTS for n in METERS])
+    likeness = _SIGNS_COUNT * np.stack([bar_signs(spec, beats, n) @ _BAR_SIGN_WEIGHTS for n in METERS])
     meters = np.array(METERS, dtype=np.int64)
     bonus = _USUAL_METER_WEIGHT * meters * np.log(_USUAL_METERS)
-    each = worth[None, :] + _SIGNS_COUNT * by_bar + bonus[:, None]
-    index, place = best_bar_places(each, meters, _CUT_BAR_COST)
-    return int(meters[np.bincount(index).argmax()]), place
+    index, place = best_bar_places(worth + likeness + bonus[:, None], meters, _CUT_BAR_COST)
+    share = np.bincount(index, minlength=meters.size) / index.size
+    usual = slice(share.argmax(), share.argmax() + 1)
+    if share.max() > _CLEAR_FROM:
+        _, place = best_bar_places(worth + _LIKENESS_FOR_PLACE * likeness[usual], meters[usual], _CLEAR_CUT_COST)
+    return int(meters[usual][0]), place
 
 
 def _written(beats_per_bar: int, spec: Spectra, heard: Hearing, at: NDArray[np.int64], hops_per_s: float) -> tuple[int, int]:

@@ -20,12 +20,12 @@ _CHORUS_LINE = ((0, 1.5, 77), (1.5, 0.5, 76), (2, 1.7, 74), (4, 1.0, 76), (5, 0.
 
 def score() -> Score:
     """The piece, 57 bars, some 2:30."""
-    guitar, low, voice = Part(0, 24, 100, 44), Part(1, 33, 102), Part(2, 53, 84, is_sung=True)
+    guitar, low, voice = Part(0, 24, 100, 44), Part(1, 33, 102), Part(2, 53, 110, is_sung=True)
     pad, drums = Part(3, 89, 54, 84), Part(DRUMS, 0, 88)
     for bar, kind in enumerate(_PLAN):
         at = bar * 4.0
         if kind == "E":
-            for part, pitches in ((guitar, [48, *chord("C", 55)]), (low, [36]), (pad, chord("C", 60)), (voice, [72])):
+            for part, pitches in ((guitar, [48, *chord("C", 55)]), (low, [36]), (pad, chord("C", 60)), (voice, [60])):
                 part.chord(at, 3.5, pitches, 86)
             drums.play(at, 0.3, KICK, 96)
             break
@@ -47,5 +47,5 @@ def score() -> Score:
             pad.chord(at, 3.95, chord(name, 62), 70)
         if kind in "VC" and bar % 2 == 0:
             for start, length, pitch in _CHORUS_LINE if kind == "C" else _VERSE_LINE:
-                voice.play(at + start, length, pitch - (0 if bar % 4 == 0 else 2), 104)
+                voice.play(at + start, length, pitch - (12 if bar % 4 == 0 else 14), 104)
     return Score("frost_song", "Kettle and Frost", "song, sung-like lead", 92, 4, len(_PLAN), (guitar, low, voice, pad, drums))
