@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from evenseam.core.errors import BriefError
 
 USUAL_GIVE_PCT = (3.0, 6.0, 10.0)  # tried in this order when no give is asked for
+GIVE_BEFORE_SHORT_BARS_PCT = 5.0  # a little more speed comes before short bars
 MOST_GIVE_PCT = 20.0
 DEFAULT_HOLD_BARS = 4
 

@@ -9,7 +9,7 @@ from evenseam.core.correct.corrections import Mark
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.assemble import assemble
-from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, USUAL_GIVE_PCT, Brief
+from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, GIVE_BEFORE_SHORT_BARS_PCT, USUAL_GIVE_PCT, Brief
 from evenseam.core.plan.graph import Bars, Edges, seam_edges, usable_bars
 from evenseam.core.plan.joins import Joins, all_joins
 from evenseam.core.plan.limits import Limits, limits_of
@@ -114,6 +114,10 @@ def _rounded_up(samples: int, rate: int) -> str:
 
 def _attempts(brief: Brief) -> Iterator[tuple[float, int, bool]]:
     """Give in per cent, hold in bars, and whether short bars may be used, in the order in which they are tried."""
-    gives = USUAL_GIVE_PCT if brief.give_pct is None else (brief.give_pct,)
     holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
-    return ((give, hold, short) for give in gives for short in (False, True) for hold in holds)
+    if brief.give_pct is not None:
+        steps = [(brief.give_pct, False), (brief.give_pct, True)]
+    else:
+        usual = [(give, short) for give in USUAL_GIVE_PCT for short in (False, True)]
+        steps = [usual[0], (GIVE_BEFORE_SHORT_BARS_PCT, False), *usual[1:]]
+    return ((give, hold, short) for give, short in steps for hold in holds)
