@@ -6,14 +6,17 @@ from hypothesis import strategies as st
 
 from evenseam.core.errors import SpotError
 from evenseam.core.exchange import (
+    FORMS,
     read_captions,
     read_csv,
     read_edl,
+    read_marks,
     read_midi,
     read_otio,
     write_captions,
     write_csv,
     write_edl,
+    write_marks,
     write_midi,
     write_otio,
 )  # fmt: skip
@@ -151,3 +154,45 @@ def test_nothing_but_a_reason_comes_out_of_what_is_no_marks(text: str, data: byt
         except SpotError as refused:
             reasons.append(refused.detail)
     assert all(len(reason) > 15 for reason in reasons)
+
+
+def test_the_ending_of_a_name_says_the_form() -> None:
+    sheet = Sheet(FrameRate(25), 300, 90_000, (Shot(0, 300, "A"),), (Hit(50, "Größe"),), (Line(10, 60, "Hier."),))
+    for suffix in FORMS:
+        back = read_marks(suffix, write_marks(suffix, sheet), sheet.rate, sheet.start_frames)
+        assert back.hits == (sheet.hits if suffix not in (".vtt", ".srt") else ())
+        assert back.lines == (sheet.lines if suffix in (".vtt", ".srt", ".otio") else ())
+    old = write_csv(sheet.hits, sheet.rate).encode("latin-1")
+    assert read_marks(".CSV", old, sheet.rate).hits[0].label == "Größe"
+    with pytest.raises(SpotError, match=r"'\.pdf' is not a form of marks"):
+        read_marks(".pdf", b"", sheet.rate)
+
+
+def test_captions_lose_their_markup_and_say_what_was_too_short() -> None:
+    text = "WEBVTT\n\nintro\n00:01.000 --> 00:02.000 line:0\n<v Ana>The <b>dome</b> opens.\n\n00:03.000 --> 00:03.005\nClick\n"
+    read = read_captions(text, FrameRate(25))
+    assert read.lines == (Line(25, 50, "The dome opens."),)
+    assert "shorter than a frame" in read.notes[0]
+    assert read_captions("1\r\n00:00:01,000 --> 00:00:02,000\r\nHi\r\n\r\n", FrameRate(50)).lines == (Line(50, 100, "Hi"),)
+
+
+@pytest.mark.parametrize(
+    ("table", "words"),
+    [
+        ("name,when\nlamp,5\n", "has to name the columns"),
+        ("frame,label\nfive,lamp\n", "Row 2: 'five' in the column frame"),
+        ("frame,kind\n5,bang\n", "Row 2: 'bang' is no kind of hit"),
+        ("timecode\n00:00:01:10\n00:00:00:25\n", "Row 3: .*does not exist at 25"),
+        ("seconds,tolerance_frames\n1.5,-2\n", "Row 2: A tolerance"),
+        ("frame,kind\n5,silence\n", "Row 2: A silence needs an end"),
+    ],
+)
+def test_a_table_is_refused_with_its_row(table: str, words: str) -> None:
+    with pytest.raises(SpotError, match=words):
+        read_csv(table, FrameRate(25))
+
+
+def test_seconds_fall_on_the_nearest_frame_and_that_is_said() -> None:
+    read = read_csv("seconds,label,weight\n2,lamp,must\n2.01,slit,\n", FrameRate(25))
+    assert [(h.at_frames, h.weight) for h in read.hits] == [(50, "must"), (50, "should")]
+    assert read.notes == ("1 of the times fall between two frames of this picture and were moved to the nearer one.",)

@@ -1,10 +1,12 @@
 """The demo music: what ships is what the scores say."""
 
+import numpy as np
 import pytest
 
 from evenseam.core.errors import EvenSeamError, NoPlanError
 from evenseam.demo.scores import SCORES
 from evenseam.demo.scores.score import bass, chord, root
+from evenseam.demo.sung import sing
 from tests.conftest import ALL_SCORES, HeardTrack, music_file
 
 MOST_BYTES = 4_000_000
@@ -43,3 +45,16 @@ def test_errors_cross_process_borders_whole() -> None:
     back = pickle.loads(pickle.dumps(error))
     assert isinstance(back, EvenSeamError)
     assert (back.code, back.detail, back.params) == ("no_plan", "Not this long.", {"possible_samples": [5]})
+
+
+def test_the_singer_sings_the_notes_the_same_at_every_run() -> None:
+    notes = [(0.1, 0.9, 220.0), (1.0, 1.8, 330.0)]
+    one, two = (sing(notes, 44_100 * 2, 44_100) for _ in range(2))
+    assert np.array_equal(one, two)
+    assert np.abs(one).max() == pytest.approx(1.0)
+    assert not one[: round(0.1 * 44_100)].any()
+    for on, off, pitch in notes:
+        spectrum = np.abs(np.fft.rfft(one[round((on + 0.2) * 44_100) : round(off * 44_100)]))
+        hz = np.fft.rfftfreq(round(off * 44_100) - round((on + 0.2) * 44_100), 1 / 44_100)
+        strongest = hz[spectrum.argmax()]
+        assert strongest / pitch == pytest.approx(round(strongest / pitch), abs=0.05)

@@ -117,3 +117,21 @@ def test_says_what_moved_and_which_cues_need_another_look() -> None:
 def test_refuses_marks_that_make_no_sense(wrong) -> None:  # type: ignore[no-untyped-def]
     with pytest.raises(SpotError):
         wrong()
+
+
+def test_without_shots_marks_stay_where_they_are_as_far_as_the_picture_goes() -> None:
+    old = Sheet(
+        RATE, 200, hits=(Hit(50, "lamp"), Hit(180, "card")), lines=(Line(90, 150, "Welcome."),), slots=(Slot(0, 200, "1m1"),)
+    )
+    result = carry(old, Sheet(RATE, 120))
+    assert [h.label for h in result.sheet.hits] == ["lamp"]
+    assert result.sheet.lines == (Line(90, 120, "Welcome."),)
+    assert result.sheet.slots == (Slot(0, 120, "1m1"),)
+    assert result.left == (Hit(180, "card"),)
+
+
+def test_a_shot_that_was_split_takes_its_marks_along_on_both_sides() -> None:
+    old = sheet_of([("A", 0, 100), ("B", 0, 60)], hits=(Hit(20, "one"), Hit(80, "two"), Hit(110, "three")))
+    result = carry(old, sheet_of([("A", 0, 50), ("B", 0, 60), ("A", 60, 40)]))
+    assert [(h.label, h.at_frames) for h in result.sheet.hits] == [("one", 20), ("three", 60), ("two", 130)]
+    assert result.left == ()

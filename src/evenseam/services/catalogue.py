@@ -60,6 +60,10 @@ class Piece(BaseModel):
     terms: Terms
 
 
+class _Found(BaseModel):
+    pieces: list[Piece]
+
+
 class Licence(BaseModel):
     """A licence that was given, and where its file is."""
 
@@ -89,7 +93,7 @@ class CatalogueClient:
     async def search(self, words: str) -> list[Piece]:
         """Pieces that all of `words` are found in."""
         found = await self._ask("GET", "/v1/pieces", params={"words": words, "most": 200})
-        return [_read(Piece, p) for p in found.json().get("pieces", [])]
+        return _read(_Found, found).pieces
 
     async def preview(self, piece_id: str) -> tuple[bytes, str]:
         """Some seconds of a piece to choose by, and their media type."""
@@ -99,7 +103,7 @@ class CatalogueClient:
     async def license(self, piece_id: str, use: str, job: str) -> Licence:
         """License a piece. Asking again gives the same licence. Raises: LicenceRefusedError too."""
         given = await self._ask("POST", "/v1/licences", json={"piece_id": piece_id, "use": use, "job": job})
-        return _read(Licence, given.json())
+        return _read(Licence, given)
 
     async def download(self, licence: Licence) -> AsyncIterator[bytes]:
         """The licensed file, block by block."""
@@ -123,9 +127,9 @@ class CatalogueClient:
         return response
 
 
-def _read(kind: type[Answer], value: object) -> Answer:
+def _read(kind: type[Answer], response: httpx.Response) -> Answer:
     try:
-        return kind.model_validate(value)
+        return kind.model_validate_json(response.content)
     except ValidationError:
         raise CatalogueError("The catalogue answered something that cannot be read. Try again later.") from None
 

@@ -1,6 +1,7 @@
 import type { Plan, Track } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
+import CataloguePiece from './CataloguePiece.vue'
 import EndHandle from './EndHandle.vue'
 import FitReport from './FitReport.vue'
 import SeamStitch from './SeamStitch.vue'
@@ -161,5 +162,65 @@ describe('a track', () => {
       global: { stubs },
     })
     expect(row.text()).toContain('Decoding · 10 s left')
+  })
+})
+
+describe('a piece of the catalogue', () => {
+  const terms = {
+    name: 'Web and festival',
+    uses: ['web', 'festival'],
+    territory: 'worldwide',
+    years: null,
+    may_be_edited: true,
+    credit: 'Skerry Music',
+  }
+  const piece = {
+    id: 'a',
+    title: 'Bright Corners',
+    artist: 'The Lidgate Five',
+    tags: ['plucked'],
+    tempo_bpm: 132,
+    meter: '4/4',
+    length_s: 77.5,
+    terms,
+  }
+  const base = { piece, use: 'web', slotS: 72, isOwned: false, isHeard: false, coming: undefined }
+  const shown = (more: object) =>
+    mount(CataloguePiece, { props: { ...base, ...more }, global: { stubs: { ...stubs, VIcon: true } } })
+
+  it('says its terms, its length against the slot, and offers a licence where they allow one', async () => {
+    const row = shown({})
+    expect(row.text()).toContain(
+      'Web and festival: web, festival · worldwide, no limit of time · credit “Skerry Music”',
+    )
+    expect(row.text()).toContain('0:05.5 over')
+    await row.get('.do button').trigger('click')
+    expect(row.emitted('license')).toHaveLength(1)
+  })
+
+  it.each([
+    ['another use', { use: 'cinema' }, 'Not for cinema.'],
+    [
+      'music that must stay whole',
+      { piece: { ...piece, terms: { ...terms, may_be_edited: false } } },
+      'May not be cut',
+    ],
+  ])('says why not instead of offering it: %s', (_, more, words) => {
+    const row = shown(more)
+    expect(row.get('.do').text()).toContain(words)
+    expect(row.find('.do button').exists()).toBe(false)
+  })
+
+  it('shows how far it is, can be stopped, and says what went wrong', async () => {
+    const startedAtMs = performance.now() - 2000
+    const row = shown({ coming: { progress: 0.5, startedAtMs, failure: '' } })
+    expect(row.get('[role=status]').text()).toMatch(/Fetching, 50 % · \d s left/)
+    await row.get('[aria-label="Stop licensing Bright Corners"]').trigger('click')
+    expect(row.emitted('stop')).toHaveLength(1)
+    await row.setProps({ coming: { progress: 0.5, startedAtMs, failure: 'It broke off.' } })
+    expect(row.get('[role=alert]').text()).toBe('It broke off.')
+    expect(row.get('.do button').text()).toBe('Try again')
+    await row.setProps({ isOwned: true, coming: undefined })
+    expect(row.get('[role=status]').text()).toContain('In your library')
   })
 })
