@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page
+from playwright.sync_api import BrowserContext, Page, expect
 
 from evenseam.catalogue.app import Weather
 from evenseam.demo.load import load_demo
@@ -23,6 +23,8 @@ from tests.api.server import WEB, free_port, own_catalogue, own_database, settin
 # Far more than any of it takes, for a machine that is busy: a test that fails by the clock says nothing of the code.
 STARTS_WITHIN_S = 240
 WITHIN_MS = 180_000
+
+expect.set_options(timeout=WITHIN_MS)
 
 # Whatever is sent to the loudspeaker also goes to an analyser, so that a test can hear it.
 _EARS = """

@@ -81,9 +81,11 @@ def test_points_sections_and_marks_are_set_and_the_fit_follows_on_request(page: 
     marks = page.get_by_role("group", name="Marks")
     expect(marks.get_by_role("button", name=re.compile("^Remove skip"))).to_be_visible()
 
+    sections = page.get_by_role("group", name="Sections")
+    buttons = sections.get_by_role("button").count()
     page.mouse.click(box["x"] + 500, box["y"] + 100)
     page.keyboard.press("n")
-    sections = page.get_by_role("group", name="Sections")
+    expect(sections.get_by_role("button")).not_to_have_count(buttons)
     added = sections.get_by_role("button").last
     added.focus()
     added.press("Enter")

@@ -14,6 +14,7 @@ const tempo = ref<HTMLInputElement | null>(null)
 const meter = ref<HTMLSelectElement | null>(null)
 const text = ref('')
 const isEditing = ref(false)
+let edits = 0 // an answer to what was typed before must not disturb what is typed now
 const shown = computed(() => (props.chart.free_time ? '' : props.chart.tempo_bpm.toFixed(1)))
 watch(
   [shown, isEditing],
@@ -27,8 +28,14 @@ async function leave(): Promise<void> {
   if (!isEditing.value) return
   const bpm = Number(text.value.replace(',', '.').replace(/\s*bpm\s*$/i, ''))
   const isNew = text.value.trim() !== shown.value && Number.isFinite(bpm) && bpm > 0
+  const mine = edits
   if (isNew) await correct.step({ kind: 'tempo', bpm })
-  isEditing.value = false
+  if (mine === edits) isEditing.value = false
+}
+function begin(): void {
+  edits++
+  isEditing.value = true
+  tempo.value?.select()
 }
 function giveUp(): void {
   isEditing.value = false
@@ -89,7 +96,7 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
         title="Type a tempo for an even grid (P)"
         placeholder="free"
         autocomplete="off"
-        @focus="((isEditing = true), tempo?.select())"
+        @focus="begin"
         @blur="leave"
         @keydown.enter.prevent="tempo?.blur()"
         @keydown.esc.prevent="giveUp"

@@ -18,6 +18,8 @@ const field = ref<HTMLInputElement | null>(null)
 const text = ref('')
 const refusal = ref('')
 const isEditing = ref(false)
+/** Counts the times somebody began to type: an answer to what was typed before must not disturb what is typed now. */
+let edits = 0
 
 const flicks = computed(() => props.trialFlicks ?? props.cue.slot_length_flicks)
 const asTimecode = computed(() =>
@@ -37,6 +39,7 @@ function focusLength(): void {
 }
 
 function begin(): void {
+  edits++
   isEditing.value = true
   field.value?.select()
 }
@@ -57,7 +60,10 @@ function enter(): void {
 async function leave(): Promise<void> {
   if (!isEditing.value || refusal.value) return
   if (text.value.trim() === asClock.value) return cancel()
-  refusal.value = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
+  const mine = edits
+  const said = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
+  if (mine !== edits) return
+  refusal.value = said
   if (refusal.value) field.value?.focus()
   else cancel()
 }
