@@ -116,3 +116,41 @@ def test_what_the_stock_says_of_its_pieces_is_true() -> None:
     for piece in STOCK:
         info = sf.info(str(piece.file))
         assert info.duration == pytest.approx(piece.length_s, abs=0.1)
+
+
+SOUND = b"OggS" + bytes(3000)
+
+
+@pytest.mark.parametrize(
+    ("data", "size", "code"),
+    [
+        (SOUND, 1000, "catalogue_failed"),
+        (SOUND, len(SOUND), "catalogue_failed"),
+        (b"<html>please sign in</html>" * 20, 540, "audio_unreadable"),
+        (SOUND, 10**12, "too_large"),
+    ],
+    ids=["longer than said", "another file", "no sound", "too large"],
+)
+def test_a_file_that_is_not_what_was_licensed_is_refused_without_a_trace(
+    client: TestClient, ids: Ids, app: FastAPI, monkeypatch: pytest.MonkeyPatch, data: bytes, size: int, code: str
+) -> None:
+    piece = STOCK[0].model_dump(mode="json")
+    licence = {
+        "reference": "SK-1",
+        "piece": piece,
+        "use": "web",
+        "in_words": "",
+        "file": "/f",
+        "file_name": "a.ogg",
+        "size_bytes": size,
+        "sha256": "0" * 64,
+    }
+
+    def answer(request: httpx.Request) -> httpx.Response:
+        return httpx.Response(201, json=licence) if request.method == "POST" else httpx.Response(200, content=data)
+
+    service = httpx.AsyncClient(base_url="http://catalogue.test", transport=httpx.MockTransport(answer))
+    monkeypatch.setattr(app.state.context.catalogue, "_http", service)
+    assert lines(license_piece(client, ids, "slow-orbit"))[-1]["problem"]["code"] == code
+    assert scratch(app) == []
+    assert client.get(f"/api/productions/{ids.production}/tracks").json() == []

@@ -90,7 +90,7 @@ def catalogue() -> Iterator[tuple[str, Weather]]:
 def weather(catalogue: tuple[str, Weather]) -> Iterator[Weather]:
     """How the catalogue is today; fine again afterwards."""
     yield catalogue[1]
-    catalogue[1].delay_s, catalogue[1].is_down, catalogue[1].breaks_off = 0.0, False, False
+    catalogue[1].clear_up()
 
 
 @pytest.fixture(scope="session")

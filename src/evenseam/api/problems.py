@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from evenseam.core.errors import EvenSeamError
+from evenseam.core.errors import DiskFullError, EvenSeamError
 
 _log = logging.getLogger(__name__)
 _STATUS = {
@@ -47,18 +47,6 @@ PROBLEMS: dict[int | str, dict[str, Any]] = {
     "4XX": {"model": Problem, "description": "Refused, with the reason"},
     "5XX": {"model": Problem, "description": "Failed on our side"},
 }
-
-
-class TooLargeError(EvenSeamError):
-    """An upload is above the limit."""
-
-    code = "too_large"
-
-
-class DiskFullError(EvenSeamError):
-    """No space is left for what was asked."""
-
-    code = "disk_full"
 
 
 class UploadBrokenError(EvenSeamError):

@@ -29,6 +29,10 @@ class Weather:
     is_down: bool = False
     breaks_off: bool = False
 
+    def clear_up(self) -> None:
+        """Fine again."""
+        self.delay_s, self.is_down, self.breaks_off = 0.0, False, False
+
 
 class Found(BaseModel):
     """What a search found: one page of the pieces, and how many there are."""

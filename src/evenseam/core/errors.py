@@ -62,6 +62,18 @@ class CorrectionError(EvenSeamError):
     code = "correction_refused"
 
 
+class TooLargeError(EvenSeamError):
+    """A file is above the limit."""
+
+    code = "too_large"
+
+
+class DiskFullError(EvenSeamError):
+    """No space is left for what was asked."""
+
+    code = "disk_full"
+
+
 class SpotError(EvenSeamError):
     """A mark on a picture makes no sense, or a file of marks cannot be read."""
 

@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import AsyncIterator
 from pathlib import Path
 from typing import Any, TypeVar
+from urllib.parse import quote
 
 import httpx
 from pydantic import BaseModel, ValidationError
@@ -97,7 +98,7 @@ class CatalogueClient:
 
     async def preview(self, piece_id: str) -> tuple[bytes, str]:
         """Some seconds of a piece to choose by, and their media type."""
-        heard = await self._ask("GET", f"/v1/pieces/{piece_id}/preview")
+        heard = await self._ask("GET", f"/v1/pieces/{quote(piece_id, safe='')}/preview")
         return heard.content, heard.headers.get("content-type", "application/octet-stream")
 
     async def license(self, piece_id: str, use: str, job: str) -> Licence:
@@ -162,17 +163,23 @@ async def license_piece(context: Context, production_id: int, piece_id: str, use
 async def fetch(context: Context, production_id: int, licence: Licence) -> AsyncIterator[float | int]:
     """Download a licensed file and take it in as a track. Yields shares from 0 to 1, then the track's id.
 
-    Whatever breaks off leaves nothing behind but the licence, which can be fetched again. Raises: CatalogueError.
+    Whatever breaks off leaves nothing behind but the licence, which can be fetched again.
+    Raises: CatalogueError, TooLargeError, DiskFullError, AudioUnreadableError.
     """
+    tracks.check_room(context, licence.size_bytes)
     digest, size = hashlib.sha256(), 0
     with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, prefix="upload-", delete=False) as file:
         path = Path(file.name)
         try:
             async for block in context.catalogue.download(licence):
-                file.write(block)
+                if size == 0:
+                    tracks.check_looks_like_sound(block)
+                await asyncio.to_thread(file.write, block)
                 digest.update(block)
                 size += len(block)
-                yield min(1.0, size / max(1, licence.size_bytes))
+                if size > licence.size_bytes:
+                    break  # more than it was said to be: whatever it is, it is not the file
+                yield size / licence.size_bytes
             file.flush()
             if digest.hexdigest() != licence.sha256:
                 raise CatalogueError("The file came damaged. The licence holds: license it again, and it is fetched again.")

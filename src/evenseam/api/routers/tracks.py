@@ -13,7 +13,7 @@ from starlette.requests import ClientDisconnect
 
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.problems import DiskFullError, TooLargeError, UploadBrokenError
+from evenseam.api.problems import UploadBrokenError
 from evenseam.api.reading import read_track, read_tracks
 from evenseam.core.audio.labels import clean_tags
 from evenseam.core.errors import EvenSeamError
@@ -26,9 +26,7 @@ from evenseam.store.models import Refusal
 from evenseam.store.productions import change, get_production
 
 router = APIRouter(prefix="/api", tags=["tracks"])
-_BYTES_PER_MB = 1_000_000
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
-_SPACE_KEPT_BYTES = 200 * _BYTES_PER_MB
 
 
 @router.get("/productions/{production_id}/tracks", operation_id="listTracks")
@@ -75,7 +73,7 @@ async def add_track(
 ) -> schemas.TrackRead:
     """Add an audio file, sent as the body. It streams to disk and is refused as early as it can be."""
     await asyncio.to_thread(_check_production, context, production_id)
-    _check_size(context, content_length or 0)
+    service.check_room(context, content_length or 0)
     upload, sha256 = await _receive(context, request)
     try:
         track_id = await asyncio.to_thread(service.take_in, context, production_id, upload, sha256, unquote(file_name))
@@ -87,14 +85,6 @@ async def add_track(
 def _check_production(context: Context, production_id: int) -> None:
     with context.database.transaction() as session:
         get_production(session, production_id)
-
-
-def _check_size(context: Context, size_bytes: int) -> None:
-    limit = context.settings.upload_limit_mb
-    if size_bytes > limit * _BYTES_PER_MB:
-        raise TooLargeError(f"The file is larger than {limit:,} MB. Convert it to FLAC, or cut it.", limit_mb=limit)
-    if service.free_bytes(context) < size_bytes + _SPACE_KEPT_BYTES:
-        raise DiskFullError("There is not enough space on the disk for this file. Free some and add it again.")
 
 
 async def _receive(context: Context, request: Request) -> tuple[Path, str]:
@@ -109,8 +99,7 @@ async def _receive(context: Context, request: Request) -> tuple[Path, str]:
                     if len(head) >= service.SNIFF_BYTES:
                         service.check_looks_like_sound(head)
                 size += len(chunk)
-                if size > context.settings.upload_limit_mb * _BYTES_PER_MB:
-                    _check_size(context, size)
+                service.check_limit(context, size)
                 digest.update(chunk)
                 await asyncio.to_thread(file.write, chunk)
             service.check_looks_like_sound(head)

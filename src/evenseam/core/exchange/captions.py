@@ -37,12 +37,7 @@ def read_captions(text: str, rate: FrameRate) -> Read:
             continue
         lines.append(Line(start, end, _TAG.sub("", caption.text).strip()))
     notes = (f"{dropped} captions are shorter than a frame and were left out.",) if dropped else ()
-    # Captions count in milliseconds: being off a frame by less than one is how they are written, not worth a word.
-    return Read(lines=tuple(sorted(lines)), notes=notes + (between_note(between) if _is_coarse(between, lines) else ()))
-
-
-def _is_coarse(between: int, lines: list[Line]) -> bool:
-    return between > len(lines) / 2
+    return Read(lines=tuple(sorted(lines)), notes=notes + between_note(between))
 
 
 def _seconds(text: str) -> Fraction:

@@ -4,11 +4,10 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from evenseam.core.errors import SpotError
-from evenseam.core.spot.sheet import Hit, Line, Shot
-from evenseam.core.timebase import FrameRate
+from evenseam.core.spot.sheet import HIT_KINDS, Hit, Line, Shot
+from evenseam.core.timebase import FrameRate, nearest
 
 MOST_CHARACTERS = 20_000_000
-_KEY = {"downbeat", "beat", "section", "last_hit", "silence"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +29,7 @@ def check_size(text: str | bytes) -> None:
 def nearest_frame(seconds: Fraction, rate: FrameRate) -> tuple[int, bool]:
     """The frame nearest to a time, and whether the time lies on it (within a twentieth of a frame)."""
     exact = seconds * rate.fps
-    frame = (2 * exact.numerator + exact.denominator) // (2 * exact.denominator)
+    frame = nearest(exact)
     return frame, abs(exact - frame) < Fraction(1, 20)
 
 
@@ -50,7 +49,7 @@ def hit_in_words(hit: Hit) -> str:
 def hit_from_words(at_frames: int, label: str, words: str) -> Hit | None:
     """A hit from what `hit_in_words` wrote; None if the words are something else. Raises: SpotError."""
     parts = words.split()
-    if len(parts) not in (3, 5) or parts[0] not in _KEY or not parts[2].isdecimal():
+    if len(parts) not in (3, 5) or parts[0] not in HIT_KINDS or not parts[2].isdecimal():
         return None
     hit = Hit(at_frames, label)
     kind, weight, tolerance = parts[0], parts[1], int(parts[2])

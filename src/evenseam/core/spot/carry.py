@@ -41,31 +41,20 @@ def carry(old: Sheet, new: Sheet) -> Carried:
     """
     pairs = _match(old.shots, new.shots)
     places = _Places(old, new, pairs)
-    hits, lines, slots = list(new.hits), list(new.lines), list(new.slots)
-    left: list[Hit | Line | Slot] = []
-    touched: list[Slot] = []
-    for hit in old.hits:
-        carried = _carried_hit(hit, places)
-        if carried is None:
-            left.append(hit)
-        else:
-            hits.append(carried)
-    for line in old.lines:
-        moved_line = _carried_span(line, places)
-        if moved_line is None:
-            left.append(line)
-        else:
-            lines.append(moved_line)
-    for slot in old.slots:
-        moved_slot = _carried_span(slot, places)
-        if moved_slot is None:
-            left.append(slot)
-            continue
-        slots.append(moved_slot)
-        if not places.is_untouched(slot):
-            touched.append(moved_slot)
-    sheet = replace(new, hits=tuple(sorted(hits, key=_start)), lines=tuple(sorted(lines)), slots=tuple(sorted(slots)))
-    return Carried(sheet, tuple(left), _changes(old.shots, new.shots, pairs), tuple(touched))
+    hits = [(hit, _carried_hit(hit, places)) for hit in old.hits]
+    lines = [(line, _carried_span(line, places)) for line in old.lines]
+    slots = [(slot, _carried_span(slot, places)) for slot in old.slots]
+    sheet = replace(
+        new,
+        hits=tuple(sorted([*new.hits, *(now for _, now in hits if now)], key=_start)),
+        lines=tuple(sorted([*new.lines, *(now for _, now in lines if now)])),
+        slots=tuple(sorted([*new.slots, *(now for _, now in slots if now)])),
+    )
+    left: list[Hit | Line | Slot] = [was for was, now in hits if now is None]
+    left += [was for was, now in lines if now is None]
+    left += [was for was, now in slots if now is None]
+    touched = tuple(now for was, now in slots if now and not places.is_untouched(was))
+    return Carried(sheet, tuple(left), _changes(old.shots, new.shots, pairs), touched)
 
 
 def _start(hit: Hit) -> tuple[int, str]:

@@ -5,6 +5,7 @@ from evenseam.core.timebase.samples import (
     FLICKS_PER_S,
     flicks_to_samples,
     frames_to_flicks,
+    nearest,
     seconds_to_flicks,
     seconds_to_samples,
 )
@@ -25,6 +26,7 @@ __all__ = [
     "format_feet",
     "format_timecode",
     "frames_to_flicks",
+    "nearest",
     "parse_position",
     "parse_time",
     "parse_timecode_frames",

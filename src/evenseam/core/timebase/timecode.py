@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from evenseam.core.errors import TimeTextError
 from evenseam.core.timebase.rates import FrameRate
+from evenseam.core.timebase.samples import nearest
 
 _HINT = "Write seconds (72 or 72.5s), minutes (1:12), or timecode (00:01:12:00)."
 _SECONDS = re.compile(r"(\d+(?:\.\d*)?|\.\d+)\s*(?:s|sec|seconds)?", re.ASCII)
@@ -64,8 +65,7 @@ def parse_position(text: str, rate: FrameRate, here_frames: int = 0, start_frame
 
 
 def _nearest_frame(seconds: Fraction, rate: FrameRate) -> int:
-    frames = seconds * rate.fps
-    return (2 * frames.numerator + frames.denominator) // (2 * frames.denominator)
+    return nearest(seconds * rate.fps)
 
 
 def _feet_frames(text: str, match: re.Match[str]) -> int:
