@@ -136,7 +136,8 @@ def marks(
     sheet = Sheet(rate, last, start_frames, read.shots, read.hits, read.lines)
     if out:
         out.write_bytes(write_marks(out.suffix, sheet))
-    report = {kind: [asdict(mark) for mark in getattr(read, kind)] for kind in ("shots", "hits", "lines")}
+    kinds = ("shots", "hits", "lines")
+    report = {kind: [{k: v for k, v in asdict(m).items() if k != "id"} for m in getattr(read, kind)] for kind in kinds}
     if as_json:
         print(json.dumps({**report, "notes": read.notes}))
         return

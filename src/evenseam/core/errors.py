@@ -78,3 +78,9 @@ class SpotError(EvenSeamError):
     """A mark on a picture makes no sense, or a file of marks cannot be read."""
 
     code = "spot_invalid"
+
+
+class FilmUnreadableError(EvenSeamError):
+    """A file is no film, is damaged, or holds no picture that can be used."""
+
+    code = "film_unreadable"

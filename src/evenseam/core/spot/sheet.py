@@ -1,6 +1,6 @@
 """The spotting sheet of a picture. All positions are whole frames, counted from 0 at the picture's first frame."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 from evenseam.core.errors import SpotError
@@ -14,7 +14,10 @@ WEIGHTS: tuple[Weight, ...] = get_args(Weight)
 
 @dataclass(frozen=True, slots=True, order=True)
 class Hit:
-    """A moment the music must meet. `until_frames` ends a silence, and is there for silences only."""
+    """A moment the music must meet. `until_frames` ends a silence, and is there for silences only.
+
+    `id` names a hit of a stored sheet, 0 one that is not stored; it says nothing of what the hit is.
+    """
 
     at_frames: int
     label: str = ""
@@ -22,6 +25,7 @@ class Hit:
     weight: Weight = "should"
     tolerance_frames: int = 0
     until_frames: int | None = None
+    id: int = field(default=0, compare=False)
 
     def __post_init__(self) -> None:
         if self.kind not in HIT_KINDS:
@@ -56,6 +60,7 @@ class Line(_Span):
     """Somebody speaks."""
 
     text: str = ""
+    id: int = field(default=0, compare=False)
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -77,7 +82,10 @@ class Shot(_Span):
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A picture with everything that was spotted on it. `start_frames`: the timecode of its first frame."""
+    """A picture with everything that was spotted on it. `start_frames`: the timecode of its first frame.
+
+    `suggested_cuts`: frames at which a new shot seems to begin, until somebody accepts them or throws them away.
+    """
 
     rate: FrameRate
     length_frames: int
@@ -86,6 +94,7 @@ class Sheet:
     hits: tuple[Hit, ...] = ()
     lines: tuple[Line, ...] = ()
     slots: tuple[Slot, ...] = ()
+    suggested_cuts: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if self.length_frames <= 0:

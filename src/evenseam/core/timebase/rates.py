@@ -14,6 +14,12 @@ _NICKNAMES = {
     "47.95": (48000, 1001),
     "59.94": (60000, 1001),
 }
+_STANDARD_FPS = tuple(
+    Fraction(fps, den) for fps, den in (
+        (24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1), (48000, 1001), (48, 1), (50, 1), (60000, 1001), (60, 1),
+    )
+)  # fmt: skip
+_NICKNAME_AWAY = Fraction(1, 2500)  # 23.976 and 24 are 1/1000 apart
 _DROP_RATES = {Fraction(30000, 1001), Fraction(60000, 1001)}
 
 
@@ -42,6 +48,15 @@ class FrameRate:
     def nominal_fps(self) -> int:
         """Frames counted in one second of timecode (24, 25, 30, 48, 50, 60)."""
         return round(self.fps)
+
+    @classmethod
+    def near(cls, fps: Fraction) -> "FrameRate":
+        """The standard rate that a measured one stands for; the measured one itself where none is near."""
+        for standard in _STANDARD_FPS:
+            if abs(fps - standard) <= standard * _NICKNAME_AWAY:
+                return cls(standard.numerator, standard.denominator)
+        rounded = fps.limit_denominator(1001)
+        return cls(rounded.numerator, rounded.denominator)
 
     @classmethod
     def parse(cls, text: str) -> "FrameRate":

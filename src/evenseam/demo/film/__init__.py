@@ -1,0 +1,1 @@
+"""The demo's films: drawn by our own code, with scratch narration."""
