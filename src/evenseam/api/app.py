@@ -14,12 +14,13 @@ from starlette.exceptions import HTTPException
 from evenseam import __version__
 from evenseam.api import problems
 from evenseam.api.routers import catalogue as catalogue_router
-from evenseam.api.routers import corrections, cues, jobs, productions, tracks
+from evenseam.api.routers import corrections, cues, jobs, pictures, productions, spotting, tracks
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
 from evenseam.services.catalogue import CatalogueClient
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
+from evenseam.services.pictures import keep_scanned, refuse_film
 from evenseam.services.planners import PlannerPool
 from evenseam.services.tracks import listen_to_outdated, refuse
 from evenseam.settings import Settings
@@ -41,6 +42,8 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         runner = JobRunner(settings, database, events)
         catalogue = CatalogueClient(settings.catalogue_location, settings.catalogue_wait_s)
         context = app.state.context = Context(settings, database, media, events, runner, PlannerPool(media), catalogue)
+        runner.on_film_refused = lambda picture_id, reason: refuse_film(context, picture_id, reason)
+        runner.on_scanned = lambda job_id, scanned: keep_scanned(context, job_id, scanned)
         runner.on_refused = lambda track_id, reason: refuse(context, track_id, reason)
         await runner.start()
         await asyncio.to_thread(listen_to_outdated, app.state.context)
@@ -60,8 +63,8 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    for router in (productions.router, cues.router, tracks.router, corrections.router, catalogue_router.router, jobs.router):
-        app.include_router(router)
+    for part in (productions, pictures, spotting, cues, tracks, corrections, catalogue_router, jobs):
+        app.include_router(part.router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])
     def health() -> dict[str, str]:

@@ -23,6 +23,8 @@ _STATUS = {
     "correction_refused": 422,
     "time_unreadable": 422,
     "audio_unreadable": 415,
+    "film_unreadable": 415,
+    "spot_invalid": 422,
     "too_large": 413,
     "disk_full": 507,
     "upload_broken": 400,

@@ -11,14 +11,17 @@ from evenseam.core.listen import CHART_VERSION, Chart
 from evenseam.core.listen.chart import finite, meter_name
 from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
-from evenseam.store.jobs import OPEN_STATES, listening_job, listening_jobs
+from evenseam.store.jobs import OPEN_STATES, film_jobs, listening_job, listening_jobs
 from evenseam.store.models import Cue, Job, Picture, Production, Track
 from evenseam.store.productions import history_words
 from evenseam.store.tracks import chart_id, list_tracks
 
 
-def read_picture(picture: Picture) -> schemas.PictureRead:
-    """A picture row."""
+def read_picture(picture: Picture, job: Job | None) -> schemas.PictureRead:
+    """A picture row, with the newest job of scanning its film."""
+    # Rows are read one after the other: a job may end between its picture and itself.
+    is_seen = picture.film is None or picture.film.thumbs is not None
+    is_told = job is not None and not (job.state == "done" and is_seen)
     rate = schemas.RateRead(num=picture.rate_num, den=picture.rate_den, drop_frame=picture.drop_frame)
     return schemas.PictureRead(
         id=picture.id,
@@ -26,6 +29,28 @@ def read_picture(picture: Picture) -> schemas.PictureRead:
         rate=rate,
         length_frames=picture.length_frames,
         start_frames=picture.start_frames,
+        film=_read_film(picture),
+        job=read_job(job) if job is not None and is_told else None,
+        sound_track_id=picture.sound_track_id,
+        version_of_id=picture.version_of_id,
+        notes=picture.notes or [],
+    )
+
+
+def _read_film(picture: Picture) -> schemas.FilmRead | None:
+    film = picture.film
+    if film is None:
+        return None
+    at = f"/api/pictures/{picture.id}"
+    # The address changes with what is behind it, so that a browser never keeps the film before its copy.
+    url = f"{at}/film?of={film.sha256[:12]}{'c' if film.has_copy else ''}" if film.has_copy or film.is_playable else None
+    return schemas.FilmRead(
+        url=url,
+        width_px=film.width_px,
+        height_px=film.height_px,
+        has_sound=film.has_sound,
+        thumbs_url=f"{at}/thumbs?of={film.sha256[:12]}" if film.thumbs else None,
+        thumbs=schemas.ThumbsRead(**film.thumbs) if film.thumbs else None,
     )
 
 
@@ -37,13 +62,19 @@ def read_cue(cue: Cue) -> schemas.CueRead:
 def read_production(session: Session, production: Production) -> schemas.ProductionRead:
     """A production row with what it holds."""
     undo, redo = history_words(session, production.id)
+    jobs = film_jobs(session, production.id)
+    pictures = [p for p in production.pictures if not p.is_deleted]
+    shown = {p.id for p in pictures}
     return schemas.ProductionRead(
         id=production.id,
         name=production.name,
-        pictures=[read_picture(p) for p in production.pictures],
-        cues=[read_cue(c) for c in production.cues],
+        pictures=[read_picture(p, jobs.get(p.id)) for p in pictures],
+        cues=[read_cue(c) for c in production.cues if not c.is_deleted and c.picture_id in shown],
         history=schemas.HistoryRead(undo=undo, redo=redo),
     )
+
+
+_JOB_FIELDS = ("id", "kind", "state", "track_id", "fit_id", "picture_id", "progress", "stage")
 
 
 def read_job(job: Job) -> schemas.JobRead:
@@ -51,7 +82,7 @@ def read_job(job: Job) -> schemas.JobRead:
     until = job.finished_at or datetime.now(UTC)
     return schemas.JobRead.model_validate(
         {
-            **{name: getattr(job, name) for name in ("id", "kind", "state", "track_id", "fit_id", "progress", "stage")},
+            **{name: getattr(job, name) for name in _JOB_FIELDS},
             "elapsed_s": max(0.0, (until - job.started_at).total_seconds()) if job.started_at else 0.0,
             "error": job.error,
             "has_file": job.file is not None,

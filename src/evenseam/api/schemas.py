@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from evenseam.api.problems import Problem
 
 MOST_FLICKS = 3 * 3600 * 705_600_000
+MOST_FRAMES = 24 * 3600 * 240
 
 
 class Read(BaseModel):
@@ -30,14 +31,40 @@ class RateRead(Read):
     drop_frame: bool
 
 
+class ThumbsRead(Read):
+    """How the small pictures of a film lie on their sheet: every so many frames one, in rows."""
+
+    every_frames: int
+    per_row: int
+    count: int
+    width_px: int
+    height_px: int
+
+
+class FilmRead(Read):
+    """The film of a picture. `url` plays in browsers, and is null while there is no copy yet of one that does not."""
+
+    url: str | None
+    width_px: int
+    height_px: int
+    has_sound: bool
+    thumbs_url: str | None
+    thumbs: ThumbsRead | None
+
+
 class PictureRead(Read):
-    """A picture."""
+    """A picture. `sound_track_id` is the track with its own sound; `version_of_id` the picture whose marks it carries on."""
 
     id: int
     name: str
     rate: RateRead
     length_frames: int
     start_frames: int
+    film: FilmRead | None
+    job: "JobRead | None"
+    sound_track_id: int | None
+    version_of_id: int | None
+    notes: list[str]
 
 
 class CueRead(Read):
@@ -51,6 +78,10 @@ class CueRead(Read):
     slot_start_frames: int
     slot_length_flicks: int
     track_id: int | None
+    colour: str
+    notes: str
+    status: str
+    look_again: bool
 
 
 class HistoryRead(Read):
@@ -81,10 +112,11 @@ class JobRead(Read):
     """A job. `elapsed_s` runs while it runs, so that a page can tell the time left."""
 
     id: int
-    kind: Literal["listen", "render"]
+    kind: Literal["listen", "render", "film"]
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     track_id: int | None
     fit_id: int | None
+    picture_id: int | None
     progress: float
     stage: str
     elapsed_s: float
@@ -304,12 +336,32 @@ class CueFitRead(Read):
 
 
 class CueUpdate(Input):
-    """Fields of a cue to change; one undoable step. `length` is what a person typed, `slot_length_flicks` is exact."""
+    """Fields of a cue to change; one undoable step.
+
+    `length`, `start` and `end` are what a person typed; `slot_length_flicks` and `slot_start_frames` are exact. A new start
+    alone moves the slot, an `end` changes its length.
+    """
 
     name: str | None = Field(None, min_length=1, max_length=200)
+    number: str | None = Field(None, min_length=1, max_length=20)
+    colour: Literal["amber", "sage", "sky", "rose", "violet", "sand"] | None = None
+    status: Literal["open", "working", "review", "approved"] | None = None
+    notes: str | None = Field(None, max_length=2000)
+    look_again: bool | None = None
+    start: str | None = Field(None, max_length=64)
+    end: str | None = Field(None, max_length=64)
+    slot_start_frames: int | None = Field(None, ge=0, le=MOST_FRAMES)
     track_id: int | None = None
     length: str | None = Field(None, max_length=64)
     slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
+
+
+class CueCreate(Input):
+    """A slot that is to become a cue, in frames of its picture; without a name it is called by its number."""
+
+    start_frames: int = Field(ge=0, le=MOST_FRAMES)
+    end_frames: int = Field(gt=0, le=MOST_FRAMES)
+    name: str = Field("", max_length=200)
 
 
 class TrackUpdate(Input):

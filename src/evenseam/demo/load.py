@@ -8,16 +8,18 @@ from pathlib import Path
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from evenseam.core.timebase import FrameRate, frames_to_flicks
+from evenseam.core.picture import probe
+from evenseam.core.timebase import frames_to_flicks
+from evenseam.demo.film.cuts import FIFTEEN, FILM, THIRTY, DemoFilm
+from evenseam.demo.film.cuts import RATE as FILM_RATE
 from evenseam.demo.scores import SCORES, Score
 from evenseam.store.database import Database
-from evenseam.store.media import MediaStore, original_name
-from evenseam.store.models import Cue, Job, Picture, Production, Track
+from evenseam.store.media import MediaStore, film_name, original_name
+from evenseam.store.models import Cue, Film, Job, Picture, Production, Track
 from evenseam.store.tracks import add_track
 
 MUSIC = Path(__file__).parent / "music"
-_RATE = FrameRate(25)
-_FILM_FRAMES = 72 * 25
+FILMS_FOLDER = Path(__file__).parent / "film"
 
 
 def load_demo(database: Database, media: MediaStore) -> bool:
@@ -28,28 +30,52 @@ def load_demo(database: Database, media: MediaStore) -> bool:
         production = Production(name="Harrow Fell Observatory: Open Night")
         session.add(production)
         session.flush()
-        picture = Picture(
-            production_id=production.id,
-            name="Open Night, film, 72 s",
-            rate_num=_RATE.num,
-            rate_den=_RATE.den,
-            length_frames=_FILM_FRAMES,
-        )
-        session.add(picture)
-        session.flush()
+        pictures = {film.slug: _add_film(session, media, production.id, film) for film in (FILM, THIRTY, FIFTEEN)}
         # The first of them on top of the list, which begins with what came last.
         tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(SCORES)}
-        session.add(
-            Cue(
-                production_id=production.id,
-                picture_id=picture.id,
-                number="1m1",
-                name="Open Night",
-                slot_length_flicks=frames_to_flicks(_FILM_FRAMES, _RATE),
-                track_id=tracks[SCORES[0].slug].id,
+        chosen = tracks[SCORES[0].slug].id
+        for film in (FILM, THIRTY, FIFTEEN):
+            picture = pictures[film.slug]
+            reel = max(1, film.start_frames // (3600 * FILM_RATE.nominal_fps))
+            session.add(
+                Cue(
+                    production_id=production.id,
+                    picture_id=picture.id,
+                    number=f"{reel}m1",
+                    name="Open Night",
+                    slot_length_flicks=frames_to_flicks(picture.length_frames, FILM_RATE),
+                    track_id=chosen,
+                )
             )
-        )
     return True
+
+
+def _add_film(session: Session, media: MediaStore, production_id: int, film: DemoFilm) -> Picture:
+    """A film that waits to be looked through; its shot changes and lines are for whoever opens it to accept and to read in."""
+    source = FILMS_FOLDER / f"{film.slug}.mp4"
+    sha256 = hashlib.sha256(source.read_bytes()).hexdigest()
+    found = probe(source)
+    row = Film(
+        sha256=sha256, size_bytes=source.stat().st_size, suffix=source.suffix, width_px=found.width_px,
+        height_px=found.height_px, codec=found.codec, has_sound=found.has_sound, is_playable=found.is_playable,
+    )  # fmt: skip
+    session.add(row)
+    _put_copy(media, source, film_name(sha256, source.suffix))
+    picture = Picture(
+        production_id=production_id, name=film.title, rate_num=FILM_RATE.num, rate_den=FILM_RATE.den,
+        length_frames=found.length_frames, start_frames=found.start_frames, film=row,
+    )  # fmt: skip
+    session.add(picture)
+    session.flush()
+    session.add(Job(kind="film", production_id=production_id, picture_id=picture.id))
+    return picture
+
+
+def _put_copy(media: MediaStore, source: Path, name: str) -> None:
+    if not media.exists(name):
+        with tempfile.NamedTemporaryFile(delete=False) as copy:
+            shutil.copyfile(source, copy.name)
+        media.put_file(Path(copy.name), name)
 
 
 def _add(session: Session, media: MediaStore, production_id: int, score: Score) -> Track:
@@ -58,10 +84,6 @@ def _add(session: Session, media: MediaStore, production_id: int, score: Score) 
     sha256 = hashlib.sha256(data).hexdigest()
     track, _ = add_track(session, production_id, sha256, len(data), source.name)
     track.title, track.tags = score.title, score.style.split(", ")
-    name = original_name(sha256, track.recording.suffix)
-    if not media.exists(name):
-        with tempfile.NamedTemporaryFile(delete=False) as copy:
-            shutil.copyfile(source, copy.name)
-        media.put_file(Path(copy.name), name)
+    _put_copy(media, source, original_name(sha256, track.recording.suffix))
     session.add(Job(kind="listen", production_id=production_id, track_id=track.id))
     return track

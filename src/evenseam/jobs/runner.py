@@ -20,10 +20,11 @@ from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.errors import EvenSeamError
 from evenseam.jobs import tasks
 from evenseam.jobs.events import EventBus
+from evenseam.jobs.film_task import Scanned, scan_film
 from evenseam.settings import Settings
 from evenseam.store import jobs as rows
 from evenseam.store.database import Database
-from evenseam.store.models import Job, Track
+from evenseam.store.models import Job, Picture, Track
 from evenseam.store.productions import get_fit
 from evenseam.store.tracks import get_track, keep_heard
 
@@ -44,6 +45,8 @@ class JobRunner:
         self._events = events
         self._place = tasks.MediaPlace(settings.media_location, str(settings.scratch_dir))
         self.on_refused: Callable[[int, str], None] | None = None
+        self.on_film_refused: Callable[[int, str], None] | None = None
+        self.on_scanned: Callable[[int, Scanned], None] | None = None
         self._wake = asyncio.Event()
         self._futures: dict[int, Future] = {}
         self._background: set[asyncio.Task[None]] = set()
@@ -144,6 +147,10 @@ class JobRunner:
         if job.kind == "listen":
             recording = get_track(session, job.track_id or 0).recording
             return partial(tasks.listen_to, job.id, self._place, recording.sha256, recording.suffix)
+        if job.kind == "film":
+            film = session.get_one(Picture, job.picture_id).film
+            assert film is not None
+            return partial(scan_film, job.id, self._place, film.sha256, film.suffix)
         fit = get_fit(session, job.fit_id or 0)
         recording, wanted = fit.track.recording, cast(SampleFormat, job.sample_format)
         return partial(tasks.render_fit, job.id, self._place, recording.sha256, recording.channels or 1, fit.plan, wanted)
@@ -175,6 +182,8 @@ class JobRunner:
             self._wake.set()
 
     def _succeed(self, job_id: int, result: Any) -> None:
+        if isinstance(result, Scanned) and self.on_scanned is not None:
+            self.on_scanned(job_id, result)
         with self._database.transaction() as session:
             job = rows.finish(session, job_id, "done", file=result if isinstance(result, str) else None)
             if job is None:
@@ -185,13 +194,17 @@ class JobRunner:
         self._announce(job)
 
     def _refuse(self, job_id: int, reason: str) -> None:
-        """End a job whose input is no use; whoever owns the tracks is told of those that cannot be listened to."""
+        """End a job whose input is no use; whoever owns tracks and pictures is told of those that cannot be used."""
         self._fail(job_id, reason)
         with self._database.transaction() as session:
             job = session.get(Job, job_id)
-            track_id = job.track_id if job is not None and job.kind == "listen" and job.state == "failed" else None
-        if track_id is not None and self.on_refused is not None:
+            if job is None or job.state != "failed":
+                return
+            kind, track_id, picture_id = job.kind, job.track_id, job.picture_id
+        if kind == "listen" and track_id is not None and self.on_refused is not None:
             self.on_refused(track_id, reason)
+        if kind == "film" and picture_id is not None and self.on_film_refused is not None:
+            self.on_film_refused(picture_id, reason)
 
     def _fail(self, job_id: int, reason: str) -> None:
         with self._database.transaction() as session:
@@ -224,7 +237,8 @@ class JobRunner:
         self._announce(job)
 
     def _announce(self, job: Job) -> None:
-        self._events.publish("job", job_id=job.id, track_id=job.track_id, production_id=job.production_id, state=job.state)
+        ids = {"job_id": job.id, "track_id": job.track_id, "picture_id": job.picture_id}
+        self._events.publish("job", **ids, production_id=job.production_id, state=job.state)
 
     def _spawn(self, work: Any) -> None:
         task: asyncio.Task[None] = asyncio.get_running_loop().create_task(work)

@@ -35,7 +35,8 @@ class MediaPlace:
         return MediaStore(self.location, Path(self.scratch_dir) / "cache")
 
 
-def _tell(job_id: int, progress: float, stage: str) -> None:
+def tell(job_id: int, progress: float, stage: str) -> None:
+    """Say how far a job is."""
     get_worker().log_event(PROGRESS_TOPIC, {"job_id": job_id, "progress": progress, "stage": stage})
 
 
@@ -45,7 +46,7 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
     Raises: EvenSeamError with the reason when the file cannot be used.
     """
     media = place.open()
-    _tell(job_id, 0.02, "Decoding")
+    tell(job_id, 0.02, "Decoding")
     stream = open_stream(media.local_path(original_name(sha256, suffix)))
     taking, peaks = TakingIn(stream.rate, stream.channels), PeaksMaker(stream.rate)
     with tempfile.NamedTemporaryFile(dir=place.scratch_dir, suffix=".f32", delete=False) as file:
@@ -56,9 +57,9 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
                 block.T.tofile(sound)
                 taking.push(block)
                 peaks.push(block)
-        _tell(job_id, 0.4, "Listening for beats and bars")
+        tell(job_id, 0.4, "Listening for beats and bars")
         heard, chart = hear_and_chart(taking.finish())
-        _tell(job_id, 0.9, "Weighing where it can be joined")
+        tell(job_id, 0.9, "Weighing where it can be joined")
         media.put_bytes(all_joins(chart).to_bytes(), joins_name(sha256))
         media.put_bytes(heard.to_bytes(), heard_name(sha256))
         media.put_file(part, sound_name(sha256))
@@ -90,7 +91,7 @@ def render_fit(
             for block in render_blocks(made, samples):
                 writer.write(block)
                 written += block.shape[1]
-                _tell(job_id, written / made.target_samples, "Rendering")
+                tell(job_id, written / made.target_samples, "Rendering")
         name = f"renders/{job_id}.wav"
         media.put_file(part, name)
         return name

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ValidationError
 from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks
 from evenseam.services.context import Context
+from evenseam.services.incoming import check_room
 from evenseam.store.productions import get_production
 
 Answer = TypeVar("Answer", bound=BaseModel)
@@ -166,7 +167,7 @@ async def fetch(context: Context, production_id: int, licence: Licence) -> Async
     Whatever breaks off leaves nothing behind but the licence, which can be fetched again.
     Raises: CatalogueError, TooLargeError, DiskFullError, AudioUnreadableError.
     """
-    tracks.check_room(context, licence.size_bytes)
+    check_room(context, licence.size_bytes)
     digest, size = hashlib.sha256(), 0
     with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, prefix="upload-", delete=False) as file:
         path = Path(file.name)

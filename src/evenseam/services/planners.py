@@ -84,6 +84,11 @@ class PlannerPool:
         sha256, hearing, _ = _ready(track)
         return self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
 
+    def samples(self, track: Track) -> Sound:
+        """The sound of a track alone, as a memory map. Raises: as `get`."""
+        sha256, _, channels = _ready(track)
+        return sound_of(self._media.local_path(sound_name(sha256)), channels)
+
     def forget(self, sha256: str) -> None:
         """Let go of a recording that was deleted."""
         self._warm.forget(sha256)

@@ -1,6 +1,5 @@
 """Tracks coming in and going out."""
 
-import shutil
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -8,7 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from evenseam.core.audio.labels import Labels, read_labels
-from evenseam.core.errors import AudioUnreadableError, DiskFullError, TooLargeError
+from evenseam.core.errors import AudioUnreadableError
 from evenseam.core.listen import CHART_VERSION
 from evenseam.services.context import Context
 from evenseam.store.jobs import OPEN_STATES, listening_job
@@ -17,9 +16,6 @@ from evenseam.store.models import Job, Recording, Track
 from evenseam.store.productions import get_production
 from evenseam.store.tracks import add_track, delete_track, get_track, outdated_tracks, refuse_recording
 
-SNIFF_BYTES = 16
-_BYTES_PER_MB = 1_000_000
-_SPACE_KEPT_BYTES = 200 * _BYTES_PER_MB
 _MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
 
 
@@ -151,17 +147,3 @@ def refuse(context: Context, track_id: int, reason: str) -> None:
         tracks = refuse_recording(session, track.sha256, reason)
     for refused in tracks:
         remove(context, refused)
-
-
-def check_limit(context: Context, size_bytes: int) -> None:
-    """Raises: TooLargeError for a file above the limit."""
-    limit = context.settings.upload_limit_mb
-    if size_bytes > limit * _BYTES_PER_MB:
-        raise TooLargeError(f"The file is larger than {limit:,} MB. Convert it to FLAC, or cut it.", limit_mb=limit)
-
-
-def check_room(context: Context, size_bytes: int) -> None:
-    """Raises: TooLargeError, DiskFullError for a file that there is no room for where files arrive."""
-    check_limit(context, size_bytes)
-    if shutil.disk_usage(context.settings.scratch_dir).free < size_bytes + _SPACE_KEPT_BYTES:
-        raise DiskFullError("There is not enough space on the disk for this file. Free some and add it again.")

@@ -42,6 +42,12 @@ def listening_jobs(session: Session, production_id: int) -> dict[str, Job]:
     return {row[0]: row[1] for row in rows}
 
 
+def film_jobs(session: Session, production_id: int) -> dict[int, Job]:
+    """The newest job of scanning the film of each picture of a production, by the picture's id."""
+    query = select(Job).where(Job.production_id == production_id, Job.kind == "film").order_by(Job.id)
+    return {job.picture_id: job for job in session.scalars(query) if job.picture_id is not None}
+
+
 def put_back_interrupted(session: Session) -> int:
     """At start: jobs that were running when the application ended wait again. Returns how many."""
     result = session.execute(update(Job).where(Job.state == "running").values(state="waiting", progress=0.0, stage=""))

@@ -2,6 +2,7 @@
 
 originals/  the file as it came in          sound/   its samples, raw float32, channels side by side
 peaks/      its waveform as .dat            charts/  what was heard in it, and what its joins cost
+films/      films as they came in, copies for browsers, small pictures, and what every frame looks like
 renders/    finished files
 """
 
@@ -46,6 +47,26 @@ def heard_name(sha256: str) -> str:
 def cover_name(sha256: str, suffix: str) -> str:
     """The cover picture that came inside the file."""
     return f"covers/{sha256[:2]}/{sha256}{suffix}"
+
+
+def film_name(sha256: str, suffix: str) -> str:
+    """A film as it came in."""
+    return f"films/{sha256[:2]}/{sha256}{suffix}"
+
+
+def film_copy_name(sha256: str) -> str:
+    """The copy of a film that browsers play."""
+    return f"films/{sha256[:2]}/{sha256}.copy.mp4"
+
+
+def thumbs_name(sha256: str) -> str:
+    """The sheet of small pictures of a film."""
+    return f"films/{sha256[:2]}/{sha256}.thumbs.jpg"
+
+
+def likeness_name(sha256: str) -> str:
+    """What every frame of a film looks like in a few squares, as NumPy writes it."""
+    return f"films/{sha256[:2]}/{sha256}.likeness.npy"
 
 
 def derived_names(sha256: str) -> tuple[str, ...]:

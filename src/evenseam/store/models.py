@@ -1,4 +1,4 @@
-"""Tables. Times are UTC with microseconds; lengths on the picture are flicks, positions on it frames."""
+"""Tables. Times are UTC with microseconds; lengths of music on the picture are flicks, positions on it frames."""
 
 from datetime import UTC, datetime
 from typing import Any
@@ -58,8 +58,31 @@ class Production(Base):
     cues: Mapped[list["Cue"]] = relationship(order_by="Cue.id")
 
 
+class Film(Base):
+    """A film by its content, and what was seen in it.
+
+    `thumbs`: how the small pictures lie on their sheet, None until it was scanned. `has_copy`: browsers are given a copy.
+    """
+
+    __tablename__ = "films"
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    suffix: Mapped[str] = mapped_column(String(16))
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    codec: Mapped[str] = mapped_column(String(40))
+    has_sound: Mapped[bool]
+    is_playable: Mapped[bool]
+    has_copy: Mapped[bool] = mapped_column(default=False)
+    thumbs: Mapped[dict[str, int] | None] = mapped_column(Json)
+
+
 class Picture(Base):
-    """A picture: for now a name, an exact rate and a length in frames."""
+    """A picture: an exact rate, a length in frames, a film if there is one, and the sheet of what was spotted on it.
+
+    `version_of_id`: the picture whose marks were carried onto this one, and `carried` what became of them. A deleted
+    picture stays, hidden, so that undo can bring it back.
+    """
 
     __tablename__ = "pictures"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -70,6 +93,17 @@ class Picture(Base):
     drop_frame: Mapped[bool] = mapped_column(default=False)
     length_frames: Mapped[int]
     start_frames: Mapped[int] = mapped_column(default=0)
+    film_sha256: Mapped[str | None] = mapped_column(ForeignKey("films.sha256"))
+    sound_track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="SET NULL", use_alter=True))
+    version_of_id: Mapped[int | None] = mapped_column(ForeignKey("pictures.id", ondelete="SET NULL"))
+    hits: Mapped[list[Any] | None] = mapped_column(Json)
+    lines: Mapped[list[Any] | None] = mapped_column(Json)
+    shots: Mapped[list[Any] | None] = mapped_column(Json)
+    suggested_cuts: Mapped[list[int] | None] = mapped_column(Json)
+    carried: Mapped[dict[str, Any] | None] = mapped_column(Json)
+    notes: Mapped[list[str] | None] = mapped_column(Json)
+    is_deleted: Mapped[bool] = mapped_column(default=False, server_default="0")
+    film: Mapped[Film | None] = relationship()
 
 
 class Recording(Base):
@@ -132,7 +166,11 @@ class Refusal(Base):
 
 
 class Cue(Base):
-    """A piece of music on a picture: its slot, and the track chosen for it."""
+    """A piece of music on a picture: its slot, and the track chosen for it.
+
+    `look_again`: the picture changed under it since it was fitted. `carried_from_id`: the cue of the version before that it
+    came from. A deleted cue stays, hidden, so that undo can bring it back.
+    """
 
     __tablename__ = "cues"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -143,6 +181,12 @@ class Cue(Base):
     slot_start_frames: Mapped[int] = mapped_column(default=0)
     slot_length_flicks: Mapped[int] = mapped_column(BigInteger)
     track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="SET NULL"))
+    colour: Mapped[str] = mapped_column(String(20), default="amber", server_default="amber")
+    notes: Mapped[str] = mapped_column(String(2000), default="", server_default="")
+    status: Mapped[str] = mapped_column(String(20), default="open", server_default="open")
+    look_again: Mapped[bool] = mapped_column(default=False, server_default="0")
+    carried_from_id: Mapped[int | None] = mapped_column(ForeignKey("cues.id", ondelete="SET NULL"))
+    is_deleted: Mapped[bool] = mapped_column(default=False, server_default="0")
     picture: Mapped[Picture] = relationship()
     track: Mapped[Track | None] = relationship()
 
@@ -164,7 +208,7 @@ class Fit(Base):
 
 
 class Job(Base):
-    """Long work: listening to a recording or rendering a fit. Rows, so that a restart picks up what was waiting."""
+    """Long work: listening to a recording, scanning a film or rendering a fit. Rows, so that a restart finds what waits."""
 
     __tablename__ = "jobs"
     __table_args__ = (Index(None, "state", "id"),)
@@ -174,6 +218,7 @@ class Job(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
     track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
     fit_id: Mapped[int | None] = mapped_column(ForeignKey("fits.id", ondelete="CASCADE"))
+    picture_id: Mapped[int | None] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"))
     sample_format: Mapped[str | None] = mapped_column(String(10))
     progress: Mapped[float] = mapped_column(Double, default=0.0)
     stage: Mapped[str] = mapped_column(String(80), default="")
@@ -186,7 +231,7 @@ class Job(Base):
 
 
 class Change(Base):
-    """One step of undo: the fields of a cue, or of a track, before and after."""
+    """One step of undo: the fields of a cue, a track or a picture, before and after."""
 
     __tablename__ = "changes"
     __table_args__ = (Index(None, "production_id", "undone", "id"),)
@@ -194,6 +239,7 @@ class Change(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("productions.id", ondelete="CASCADE"))
     cue_id: Mapped[int | None] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
     track_id: Mapped[int | None] = mapped_column(ForeignKey("tracks.id", ondelete="CASCADE"))
+    picture_id: Mapped[int | None] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"))
     words: Mapped[str] = mapped_column(String(200))
     before: Mapped[dict[str, Any]] = mapped_column(Json)
     after: Mapped[dict[str, Any]] = mapped_column(Json)

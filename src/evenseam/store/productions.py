@@ -6,7 +6,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from evenseam.store.errors import NotFoundError, NothingToUndoError
-from evenseam.store.models import Change, Cue, Fit, Production, Track
+from evenseam.store.models import Change, Cue, Fit, Picture, Production, Track
 
 
 def list_productions(session: Session) -> list[Production]:
@@ -16,7 +16,10 @@ def list_productions(session: Session) -> list[Production]:
 
 def get_production(session: Session, production_id: int) -> Production:
     """One production with pictures and cues. Raises: NotFoundError."""
-    options = [selectinload(Production.pictures), selectinload(Production.cues).joinedload(Cue.picture)]
+    options = [
+        selectinload(Production.pictures).joinedload(Picture.film),
+        selectinload(Production.cues).joinedload(Cue.picture),
+    ]
     production = session.get(Production, production_id, options=options)
     if production is None:
         raise NotFoundError("This production is not there any more. Reload the page.", production_id=production_id)
@@ -32,15 +35,31 @@ def get_cue(session: Session, cue_id: int) -> Cue:
     return cue
 
 
-def change(session: Session, thing: Cue | Track, fields: dict[str, Any], words: str) -> bool:
-    """Change fields of a cue or a track as one undoable step; what was undone before can then no longer be redone.
+def get_picture(session: Session, picture_id: int, to_change: bool = False) -> Picture:
+    """One picture with its film; `to_change` waits for whoever changes it now. Raises: NotFoundError."""
+    picture = session.get(Picture, picture_id, options=[joinedload(Picture.film)])
+    if picture is None or picture.is_deleted:
+        raise NotFoundError("This picture is not there any more. Reload the page.", picture_id=picture_id)
+    if to_change:
+        session.refresh(picture, with_for_update={"of": Picture})
+    return picture
+
+
+def cues_of(session: Session, picture_id: int) -> list[Cue]:
+    """The cues on a picture, in their order on it."""
+    query = select(Cue).where(Cue.picture_id == picture_id, Cue.is_deleted.is_(False))
+    return list(session.scalars(query.order_by(Cue.slot_start_frames, Cue.id)))
+
+
+def change(session: Session, thing: Cue | Track | Picture, fields: dict[str, Any], words: str) -> bool:
+    """Change fields of a cue, a track or a picture as one undoable step; what was undone before can then no longer be redone.
 
     Returns: whether anything was different.
     """
     before = {name: getattr(thing, name) for name in fields}
     if before == fields:
         return False
-    production_id, which = thing.production_id, "cue_id" if isinstance(thing, Cue) else "track_id"
+    production_id, which = thing.production_id, f"{type(thing).__name__.lower()}_id"
     session.execute(delete(Change).where(Change.production_id == production_id, Change.undone.is_(True)))
     session.add(Change(production_id=production_id, words=words[:200], before=before, after=fields, **{which: thing.id}))
     _apply(session, thing, fields)
@@ -53,10 +72,18 @@ def step_history(session: Session, production_id: int, back: bool) -> Change:
     step = session.scalar(query.order_by(Change.id.desc() if back else Change.id.asc()).limit(1).with_for_update())
     if step is None:
         raise NothingToUndoError("There is nothing to undo." if back else "There is nothing to redo.")
-    thing = session.get_one(Track, step.track_id) if step.cue_id is None else get_cue(session, step.cue_id)
+    thing = _thing_of(session, step)
     _apply(session, thing, step.before if back else step.after)
     step.undone = back
     return step
+
+
+def _thing_of(session: Session, step: Change) -> Cue | Track | Picture:
+    if step.cue_id is not None:
+        return get_cue(session, step.cue_id)
+    if step.picture_id is not None:
+        return session.get_one(Picture, step.picture_id)
+    return session.get_one(Track, step.track_id)
 
 
 def history_words(session: Session, production_id: int) -> tuple[str | None, str | None]:
@@ -67,10 +94,10 @@ def history_words(session: Session, production_id: int) -> tuple[str | None, str
     return undo, redo
 
 
-def _apply(session: Session, thing: Cue | Track, fields: dict[str, Any]) -> None:
+def _apply(session: Session, thing: Cue | Track | Picture, fields: dict[str, Any]) -> None:
     for name, value in fields.items():
         # A track that was deleted since cannot come back by undo; the cue is then without a track.
-        gone = name == "track_id" and value is not None and session.get(Track, value) is None
+        gone = name in ("track_id", "sound_track_id") and value is not None and session.get(Track, value) is None
         setattr(thing, name, None if gone else value)
     session.flush()
     if isinstance(thing, Cue):

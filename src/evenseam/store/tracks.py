@@ -28,7 +28,7 @@ def get_track(session: Session, track_id: int, to_change: bool = False) -> Track
 
 def add_track(session: Session, production_id: int, sha256: str, size_bytes: int, file_name: str) -> tuple[Track, bool]:
     """Add a recording to a production; the same content twice gives the track that is there. Returns track, is new."""
-    suffix = _suffix(file_name)
+    suffix = file_suffix(file_name)
     found = session.scalar(
         select(Track).where(Track.production_id == production_id, Track.sha256 == sha256).options(joinedload(Track.recording))
     )
@@ -43,7 +43,7 @@ def add_track(session: Session, production_id: int, sha256: str, size_bytes: int
     return track, True
 
 
-def _suffix(file_name: str) -> str:
+def file_suffix(file_name: str) -> str:
     """The ending of a name if it is one word of letters and digits, in lower case, else nothing."""
     _, dot, end = file_name.rpartition(".")
     return f".{end.lower()}" if dot and end.isascii() and end.isalnum() and len(end) <= 8 else ""

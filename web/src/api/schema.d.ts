@@ -54,7 +54,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Remove Cue
+         * @description Take a cue away; one step of undo.
+         */
+        delete: operations["removeCue"];
         options?: never;
         head?: never;
         /**
@@ -250,6 +254,234 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Picture
+         * @description Take a picture away with its cues; one step of undo.
+         */
+        delete: operations["removePicture"];
+        options?: never;
+        head?: never;
+        /**
+         * Update Picture
+         * @description Change what a picture is called, or the timecode of its first frame; one step of undo.
+         */
+        patch: operations["updatePicture"];
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Cue
+         * @description Make a cue of a slot on a picture; one step of undo.
+         */
+        post: operations["addCue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/dialogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Dialogue
+         * @description Mark the lines that are spoken in a sound; one step of undo.
+         */
+        post: operations["findDialogue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Film
+         * @description The film, or the copy of it that browsers play, with ranges.
+         */
+        get: operations["getFilm"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Marks
+         * @description The marks of a picture as a file.
+         */
+        get: operations["exportMarks"];
+        put?: never;
+        /**
+         * Import Marks
+         * @description Add the marks of a file: CSV, CMX 3600, OpenTimelineIO, WebVTT, SRT or MIDI; one step of undo.
+         */
+        post: operations["importMarks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/position": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Position
+         * @description The frame that a person means by what was typed, kept inside the picture.
+         */
+        get: operations["readPosition"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sheet
+         * @description What was spotted on a picture.
+         */
+        get: operations["getSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/shots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shots
+         * @description The shots of a picture.
+         */
+        get: operations["getShots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Sheet
+         * @description Change one thing on a sheet; one step of undo. Returns the sheet with it.
+         */
+        post: operations["editSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/thumbs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Thumbs
+         * @description The small pictures of the film, on one sheet.
+         */
+        get: operations["getThumbs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Version
+         * @description Add a new version of a picture from an edit list, and carry everything onto it; one step of undo.
+         */
+        post: operations["addVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/productions": {
         parameters: {
             query?: never;
@@ -324,6 +556,66 @@ export interface paths {
         get: operations["listJobs"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Film
+         * @description Add a film, sent as the body; as a new version of a picture if one is named, whose marks are then carried onto it.
+         */
+        post: operations["addFilm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/pictures/blank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Blank Picture
+         * @description Add a picture that is only a length and a rate.
+         */
+        post: operations["addBlankPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/productions/{production_id}/pictures/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Picture From List
+         * @description Add a picture made of the shots of an edit list (CMX 3600 or OpenTimelineIO), as long as they are.
+         */
+        post: operations["addPictureFromList"];
         delete?: never;
         options?: never;
         head?: never;
@@ -622,6 +914,63 @@ export interface components {
             kind: "accept_trim";
         };
         /**
+         * AddHit
+         * @description A new hit.
+         */
+        AddHit: {
+            /** At Frames */
+            at_frames: number;
+            /**
+             * Kind
+             * @default downbeat
+             * @enum {string}
+             */
+            kind: "downbeat" | "beat" | "section" | "last_hit" | "silence";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "add_hit";
+            /**
+             * Tolerance Frames
+             * @default 0
+             */
+            tolerance_frames: number;
+            /** Until Frames */
+            until_frames?: number | null;
+            /**
+             * Weight
+             * @default should
+             * @enum {string}
+             */
+            weight: "must" | "should" | "nice";
+        };
+        /**
+         * AddLine
+         * @description A new dialogue line.
+         */
+        AddLine: {
+            /** End Frames */
+            end_frames: number;
+            /** Start Frames */
+            start_frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "add_line";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
          * AnchorRead
          * @description A sample of the track that sounds at a sample of the output.
          */
@@ -643,6 +992,86 @@ export interface components {
              * @enum {string}
              */
             kind: "beat_one";
+        };
+        /**
+         * BlankPicture
+         * @description A picture that is only a length and a rate, as a person typed them; `start` is its first timecode.
+         */
+        BlankPicture: {
+            /** Length */
+            length: string;
+            /** Name */
+            name: string;
+            /** Rate */
+            rate: string;
+            /** Start */
+            start?: string | null;
+        };
+        /**
+         * CarriedRead
+         * @description What was carried from the version before, and what could not be; that lies as it stood there.
+         */
+        CarriedRead: {
+            /** From Id */
+            from_id: number;
+            /** From Name */
+            from_name: string;
+            /** Left Hits */
+            left_hits: components["schemas"]["HitRead"][];
+            /** Left Lines */
+            left_lines: components["schemas"]["LineRead"][];
+            /** Left Slots */
+            left_slots: components["schemas"]["LeftSlot"][];
+            /** Moved */
+            moved: components["schemas"]["MovedShot"][];
+            /** N Same */
+            n_same: number;
+        };
+        /**
+         * ChangeHit
+         * @description Other values for a hit; `at` and `until` are what a person typed, from the hit's own place where signed.
+         */
+        ChangeHit: {
+            /** At */
+            at?: string | null;
+            /** At Frames */
+            at_frames?: number | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind?: ("downbeat" | "beat" | "section" | "last_hit" | "silence") | null;
+            /** Label */
+            label?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "change_hit";
+            /** Tolerance Frames */
+            tolerance_frames?: number | null;
+            /** Until */
+            until?: string | null;
+            /** Weight */
+            weight?: ("must" | "should" | "nice") | null;
+        };
+        /**
+         * ChangeLine
+         * @description Other values for a line; `start` and `end` are what a person typed.
+         */
+        ChangeLine: {
+            /** End */
+            end?: string | null;
+            /** Id */
+            id: number;
+            /** Start */
+            start?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "change_line";
+            /** Text */
+            text?: string | null;
         };
         /**
          * ChartRead
@@ -721,6 +1150,21 @@ export interface components {
             tempo: number;
         };
         /**
+         * CueCreate
+         * @description A slot that is to become a cue, in frames of its picture; without a name it is called by its number.
+         */
+        CueCreate: {
+            /** End Frames */
+            end_frames: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start Frames */
+            start_frames: number;
+        };
+        /**
          * CueFitRead
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
          *
@@ -741,10 +1185,16 @@ export interface components {
          * @description A cue. The slot's length is in flicks (1/705,600,000 s).
          */
         CueRead: {
+            /** Colour */
+            colour: string;
             /** Id */
             id: number;
+            /** Look Again */
+            look_again: boolean;
             /** Name */
             name: string;
+            /** Notes */
+            notes: string;
             /** Number */
             number: string;
             /** Picture Id */
@@ -755,22 +1205,69 @@ export interface components {
             slot_length_flicks: number;
             /** Slot Start Frames */
             slot_start_frames: number;
+            /** Status */
+            status: string;
             /** Track Id */
             track_id: number | null;
         };
         /**
          * CueUpdate
-         * @description Fields of a cue to change; one undoable step. `length` is what a person typed, `slot_length_flicks` is exact.
+         * @description Fields of a cue to change; one undoable step.
+         *
+         *     `length`, `start` and `end` are what a person typed; `slot_length_flicks` and `slot_start_frames` are exact. A new start
+         *     alone moves the slot, an `end` changes its length.
          */
         CueUpdate: {
+            /** Colour */
+            colour?: ("amber" | "sage" | "sky" | "rose" | "violet" | "sand") | null;
+            /** End */
+            end?: string | null;
             /** Length */
             length?: string | null;
+            /** Look Again */
+            look_again?: boolean | null;
             /** Name */
             name?: string | null;
+            /** Notes */
+            notes?: string | null;
+            /** Number */
+            number?: string | null;
             /** Slot Length Flicks */
             slot_length_flicks?: number | null;
+            /** Slot Start Frames */
+            slot_start_frames?: number | null;
+            /** Start */
+            start?: string | null;
+            /** Status */
+            status?: ("open" | "working" | "review" | "approved") | null;
             /** Track Id */
             track_id?: number | null;
+        };
+        /**
+         * CutStep
+         * @description A shot change made by hand, or taken back.
+         */
+        CutStep: {
+            /** At Frames */
+            at_frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "cut" | "join";
+        };
+        /**
+         * CutsStep
+         * @description Suggested shot changes accepted or thrown away; all of them without `frames`.
+         */
+        CutsStep: {
+            /** Frames */
+            frames?: number[] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "accept_cuts" | "drop_cuts";
         };
         /**
          * Double
@@ -791,6 +1288,36 @@ export interface components {
             problem?: components["schemas"]["Problem"] | null;
             /** Progress */
             progress?: number | null;
+            /** Track Id */
+            track_id?: number | null;
+        };
+        /**
+         * FilmRead
+         * @description The film of a picture. `url` plays in browsers, and is null while there is no copy yet of one that does not.
+         */
+        FilmRead: {
+            /** Has Sound */
+            has_sound: boolean;
+            /** Height Px */
+            height_px: number;
+            thumbs: components["schemas"]["ThumbsRead"] | null;
+            /** Thumbs Url */
+            thumbs_url: string | null;
+            /** Url */
+            url: string | null;
+            /** Width Px */
+            width_px: number;
+        };
+        /**
+         * FindDialogue
+         * @description The track to listen to, null for the picture's own sound, and the frame on which it starts.
+         */
+        FindDialogue: {
+            /**
+             * At Frames
+             * @default 0
+             */
+            at_frames: number;
             /** Track Id */
             track_id?: number | null;
         };
@@ -829,6 +1356,55 @@ export interface components {
             undo: string | null;
         };
         /**
+         * HitRead
+         * @description A moment the music must meet; `until_frames` is there for silences only.
+         */
+        HitRead: {
+            /** At Frames */
+            at_frames: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "downbeat" | "beat" | "section" | "last_hit" | "silence";
+            /** Label */
+            label: string;
+            /** Tolerance Frames */
+            tolerance_frames: number;
+            /** Until Frames */
+            until_frames: number | null;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "must" | "should" | "nice";
+        };
+        /**
+         * HitsStep
+         * @description Hits taken away, or moved to the nearest shot change.
+         */
+        HitsStep: {
+            /** Ids */
+            ids: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "remove_hits" | "snap_hits";
+        };
+        /**
+         * ImportRead
+         * @description What came in from a file, in words, and what a person should know of it.
+         */
+        ImportRead: {
+            /** Notes */
+            notes: string[];
+            /** Words */
+            words: string;
+        };
+        /**
          * JobRead
          * @description A job. `elapsed_s` runs while it runs, so that a page can tell the time left.
          */
@@ -852,7 +1428,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "listen" | "render";
+            kind: "listen" | "render" | "film";
+            /** Picture Id */
+            picture_id: number | null;
             /** Progress */
             progress: number;
             /** Stage */
@@ -864,6 +1442,20 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
             /** Track Id */
             track_id: number | null;
+        };
+        /**
+         * LeftSlot
+         * @description A slot that could not be carried, as it stood on the version before.
+         */
+        LeftSlot: {
+            /** End Frames */
+            end_frames: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Start Frames */
+            start_frames: number;
         };
         /**
          * LicenceRead
@@ -888,6 +1480,20 @@ export interface components {
         LicenceWanted: {
             /** Use */
             use: string;
+        };
+        /**
+         * LineRead
+         * @description Somebody speaks.
+         */
+        LineRead: {
+            /** End Frames */
+            end_frames: number;
+            /** Id */
+            id: number;
+            /** Start Frames */
+            start_frames: number;
+            /** Text */
+            text: string;
         };
         /**
          * LoopRead
@@ -954,6 +1560,44 @@ export interface components {
             to_samples: number;
         };
         /**
+         * MoveHits
+         * @description Hits earlier or later by frames.
+         */
+        MoveHits: {
+            /** By Frames */
+            by_frames: number;
+            /** Ids */
+            ids: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "move_hits";
+        };
+        /**
+         * MovedShot
+         * @description What became of a shot: first and last frame (exclusive) before and after; null for one that is new, or gone.
+         */
+        MovedShot: {
+            /** After */
+            after: [
+                number,
+                number
+            ] | null;
+            /** Before */
+            before: [
+                number,
+                number
+            ] | null;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "moved" | "longer" | "shorter" | "retrimmed" | "out" | "in";
+            /** Name */
+            name: string;
+        };
+        /**
          * PassageRead
          * @description A passage: its anchors, rising on both sides.
          */
@@ -963,18 +1607,36 @@ export interface components {
         };
         /**
          * PictureRead
-         * @description A picture.
+         * @description A picture. `sound_track_id` is the track with its own sound; `version_of_id` the picture whose marks it carries on.
          */
         PictureRead: {
+            film: components["schemas"]["FilmRead"] | null;
             /** Id */
             id: number;
+            job: components["schemas"]["JobRead"] | null;
             /** Length Frames */
             length_frames: number;
             /** Name */
             name: string;
+            /** Notes */
+            notes: string[];
             rate: components["schemas"]["RateRead"];
+            /** Sound Track Id */
+            sound_track_id: number | null;
             /** Start Frames */
             start_frames: number;
+            /** Version Of Id */
+            version_of_id: number | null;
+        };
+        /**
+         * PictureUpdate
+         * @description Fields of a picture to change; one undoable step. `start` is the timecode of its first frame.
+         */
+        PictureUpdate: {
+            /** Name */
+            name?: string | null;
+            /** Start */
+            start?: string | null;
         };
         /**
          * PieceRead
@@ -1016,6 +1678,14 @@ export interface components {
             seams: components["schemas"]["SeamRead"][];
             /** Target Samples */
             target_samples: number;
+        };
+        /**
+         * PositionRead
+         * @description The frame that was meant.
+         */
+        PositionRead: {
+            /** Frames */
+            frames: number;
         };
         /**
          * Problem
@@ -1086,6 +1756,19 @@ export interface components {
             name: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * RemoveLines
+         * @description Lines taken away.
+         */
+        RemoveLines: {
+            /** Ids */
+            ids: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "remove_lines";
         };
         /**
          * RenderRequest
@@ -1212,6 +1895,19 @@ export interface components {
             kind: "tempo";
         };
         /**
+         * SheetRead
+         * @description All that was spotted on a picture but its shots.
+         */
+        SheetRead: {
+            carried: components["schemas"]["CarriedRead"] | null;
+            /** Hits */
+            hits: components["schemas"]["HitRead"][];
+            /** Lines */
+            lines: components["schemas"]["LineRead"][];
+            /** Suggested Cuts */
+            suggested_cuts: number[];
+        };
+        /**
          * Shift
          * @description All beats later (or earlier, below zero) by milliseconds.
          */
@@ -1223,6 +1919,22 @@ export interface components {
              * @enum {string}
              */
             kind: "shift";
+        };
+        /**
+         * ShotRead
+         * @description A stretch of the picture without a cut.
+         */
+        ShotRead: {
+            /** End Frames */
+            end_frames: number;
+            /** Name */
+            name: string;
+            /** Reel */
+            reel: string;
+            /** Source Start Frames */
+            source_start_frames: number;
+            /** Start Frames */
+            start_frames: number;
         };
         /**
          * SplitSection
@@ -1267,6 +1979,22 @@ export interface components {
             uses: string[];
             /** Years */
             years: number | null;
+        };
+        /**
+         * ThumbsRead
+         * @description How the small pictures of a film lie on their sheet: every so many frames one, in rows.
+         */
+        ThumbsRead: {
+            /** Count */
+            count: number;
+            /** Every Frames */
+            every_frames: number;
+            /** Height Px */
+            height_px: number;
+            /** Per Row */
+            per_row: number;
+            /** Width Px */
+            width_px: number;
         };
         /**
          * TrackRead
@@ -1405,6 +2133,44 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeCue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1879,6 +2645,553 @@ export interface operations {
             };
         };
     };
+    removePicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    updatePicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addCue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CueCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findDialogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindDialogue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportMarks: {
+        parameters: {
+            query: {
+                form: ".csv" | ".edl" | ".otio" | ".vtt" | ".srt" | ".mid";
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importMarks: {
+        parameters: {
+            query: {
+                file_name: string;
+                shift?: boolean;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readPosition: {
+        parameters: {
+            query: {
+                text: string;
+                here_frames?: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getShots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddHit"] | components["schemas"]["ChangeHit"] | components["schemas"]["MoveHits"] | components["schemas"]["HitsStep"] | components["schemas"]["AddLine"] | components["schemas"]["ChangeLine"] | components["schemas"]["RemoveLines"] | components["schemas"]["CutsStep"] | components["schemas"]["CutStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getThumbs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addVersion: {
+        parameters: {
+            query: {
+                file_name: string;
+                shift?: boolean;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     listProductions: {
         parameters: {
             query?: never;
@@ -2020,6 +3333,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addFilm: {
+        parameters: {
+            query: {
+                file_name: string;
+                version_of?: number | null;
+            };
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addBlankPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlankPicture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addPictureFromList: {
+        parameters: {
+            query: {
+                rate: string;
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureRead"];
                 };
             };
             /** @description Refused, with the reason */

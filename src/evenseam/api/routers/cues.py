@@ -9,15 +9,40 @@ from evenseam.api.deps import ContextDep
 from evenseam.api.reading import read_cue, read_cue_fit, read_job
 from evenseam.core.errors import BriefError
 from evenseam.core.render import Renderer
-from evenseam.core.timebase import FrameRate, format_clock, parse_time, seconds_to_flicks
+from evenseam.core.timebase import (
+    FrameRate,
+    format_clock,
+    format_timecode,
+    frames_to_flicks,
+    parse_position,
+    parse_time,
+    seconds_to_flicks,
+)
 from evenseam.core.timebase.samples import FLICKS_PER_S
+from evenseam.services import cues
 from evenseam.services.fitting import fit_cue, open_fit, try_length
 from evenseam.store.models import Cue, Job
 from evenseam.store.productions import change, get_cue, get_fit
+from evenseam.store.sheets import rate_of, slot_end_frames
 from evenseam.store.tracks import get_track
 
 router = APIRouter(prefix="/api", tags=["cues"])
 _LONGEST_SOUND_S = 30
+_AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
+
+
+@router.post("/pictures/{picture_id}/cues", operation_id="addCue", status_code=201)
+def add_cue(context: ContextDep, picture_id: int, wanted: schemas.CueCreate) -> schemas.CueRead:
+    """Make a cue of a slot on a picture; one step of undo."""
+    cue_id = cues.add_cue(context, picture_id, wanted.start_frames, wanted.end_frames, wanted.name)
+    with context.database.transaction() as session:
+        return read_cue(get_cue(session, cue_id))
+
+
+@router.delete("/cues/{cue_id}", operation_id="removeCue", status_code=204)
+def remove_cue(context: ContextDep, cue_id: int) -> None:
+    """Take a cue away; one step of undo."""
+    cues.remove_cue(context, cue_id)
 
 
 @router.patch("/cues/{cue_id}", operation_id="updateCue")
@@ -37,23 +62,38 @@ def update_cue(context: ContextDep, cue_id: int, wanted: schemas.CueUpdate) -> s
 
 def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
     """The fields to set, and the step in words."""
-    fields: dict[str, Any] = {}
-    words = "the change"
-    if wanted.name is not None:
-        fields["name"], words = wanted.name, f"naming the cue {wanted.name}"
+    fields = wanted.model_dump(include=_AS_THEY_ARE, exclude_none=True)
+    words = f"naming the cue {wanted.name}" if wanted.name is not None else f"changing {cue.number}"
     if "track_id" in wanted.model_fields_set:
         fields["track_id"], words = wanted.track_id, "taking the track away"
-    if wanted.length is not None:
-        picture = cue.picture
-        length_s = parse_time(wanted.length, FrameRate(picture.rate_num, picture.rate_den, picture.drop_frame))
-        fields["slot_length_flicks"] = seconds_to_flicks(length_s)
-    elif wanted.slot_length_flicks is not None:
-        fields["slot_length_flicks"] = wanted.slot_length_flicks
-    if (flicks := fields.get("slot_length_flicks")) is not None:
-        if not 0 < flicks <= schemas.MOST_FLICKS:
+    rate = rate_of(cue.picture)
+    start, length = _slot(cue, wanted, rate)
+    if start != cue.slot_start_frames:
+        if not 0 <= start < cue.picture.length_frames:
+            raise BriefError("A cue has to start on the picture.")
+        fields["slot_start_frames"] = start
+        words = f"moving {cue.number} to {format_timecode(start + cue.picture.start_frames, rate)}"
+    if length is not None:
+        if not 0 < length <= schemas.MOST_FLICKS:
             raise BriefError("The length must be above zero and at most 3 hours.")
-        words = f"setting the length to {format_clock(flicks / FLICKS_PER_S)}"
+        fields["slot_length_flicks"] = length
+        words = f"setting the length to {format_clock(length / FLICKS_PER_S)}"
     return fields, words
+
+
+def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, int | None]:
+    """First frame and length in flicks that are wanted of a slot; no length where none was asked for."""
+    picture, start, length = cue.picture, cue.slot_start_frames, wanted.slot_length_flicks
+    if wanted.start is not None:
+        start = parse_position(wanted.start, rate, start, picture.start_frames)
+    elif wanted.slot_start_frames is not None:
+        start = wanted.slot_start_frames
+    if wanted.length is not None:
+        length = seconds_to_flicks(parse_time(wanted.length, rate))
+    elif wanted.end is not None:
+        end = parse_position(wanted.end, rate, slot_end_frames(cue, picture), picture.start_frames)
+        length = frames_to_flicks(end - start, rate)
+    return start, length
 
 
 @router.get("/cues/{cue_id}/fit", operation_id="getCueFit")

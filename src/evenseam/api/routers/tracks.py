@@ -2,23 +2,20 @@
 
 import asyncio
 import contextlib
-import hashlib
-import tempfile
-from pathlib import Path
 from urllib.parse import unquote
 
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.responses import FileResponse
-from starlette.requests import ClientDisconnect
 
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.problems import UploadBrokenError
 from evenseam.api.reading import read_track, read_tracks
+from evenseam.api.receiving import BODY_IS_A_FILE, receive
 from evenseam.core.audio.labels import clean_tags
 from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks as service
 from evenseam.services.context import Context
+from evenseam.services.incoming import check_room
 from evenseam.store import tracks as rows
 from evenseam.store.errors import NotFoundError
 from evenseam.store.media import cover_name, original_name, peaks_name
@@ -57,12 +54,7 @@ def put_away_refusal(context: ContextDep, refusal_id: int) -> None:
     "/productions/{production_id}/tracks",
     operation_id="addTrack",
     status_code=201,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-        }
-    },
+    openapi_extra=BODY_IS_A_FILE,
 )
 async def add_track(
     context: ContextDep,
@@ -73,8 +65,8 @@ async def add_track(
 ) -> schemas.TrackRead:
     """Add an audio file, sent as the body. It streams to disk and is refused as early as it can be."""
     await asyncio.to_thread(_check_production, context, production_id)
-    service.check_room(context, content_length or 0)
-    upload, sha256 = await _receive(context, request)
+    check_room(context, content_length or 0)
+    upload, sha256 = await receive(context, request, service.check_looks_like_sound)
     try:
         track_id = await asyncio.to_thread(service.take_in, context, production_id, upload, sha256, unquote(file_name))
     finally:
@@ -85,31 +77,6 @@ async def add_track(
 def _check_production(context: Context, production_id: int) -> None:
     with context.database.transaction() as session:
         get_production(session, production_id)
-
-
-async def _receive(context: Context, request: Request) -> tuple[Path, str]:
-    """The body in a scratch file, and its SHA-256. Nothing stays behind when it is refused or breaks off."""
-    digest, size, head = hashlib.sha256(), 0, b""
-    with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, prefix="upload-", delete=False) as file:
-        path = Path(file.name)
-        try:
-            async for chunk in request.stream():
-                if len(head) < service.SNIFF_BYTES and chunk:
-                    head += chunk[: service.SNIFF_BYTES]
-                    if len(head) >= service.SNIFF_BYTES:
-                        service.check_looks_like_sound(head)
-                size += len(chunk)
-                service.check_limit(context, size)
-                digest.update(chunk)
-                await asyncio.to_thread(file.write, chunk)
-            service.check_looks_like_sound(head)
-        except ClientDisconnect:
-            path.unlink(missing_ok=True)
-            raise UploadBrokenError("The upload broke off. Add the file again.") from None
-        except BaseException:
-            path.unlink(missing_ok=True)
-            raise
-    return path, digest.hexdigest()
 
 
 def _read(context: Context, track_id: int) -> schemas.TrackRead:

@@ -95,6 +95,9 @@ def measure(path: Path) -> Film:
     start = times[0]
     times = times - start
     even, length = _fits_grid(times, film.rate)
+    if not even:
+        film = replace(film, rate=_usual_rate(times, film.rate))
+        even, length = _fits_grid(times, film.rate)
     _check_length(Fraction(length) / film.rate.fps)
     gaps = np.diff(np.append(keys - start, times[-1]))
     is_smooth = bool(gaps.size) and float(gaps.max()) <= _WIDEST_KEY_GAP_S
@@ -139,6 +142,15 @@ def _fits_grid(times: NDArray[np.float64], rate: FrameRate) -> tuple[bool, int]:
     places = times * float(rate.fps)
     even = bool((np.abs(places - np.arange(times.size)) < _ON_GRID_FRAMES).all())
     return even, times.size if even else max(1, round(places[-1]) + 1)
+
+
+def _usual_rate(times: NDArray[np.float64], claimed: FrameRate) -> FrameRate:
+    """The rate at which most of the frames follow each other, which is what an uneven film was meant to have."""
+    steps = np.diff(times)
+    if not (steps > 0).any():
+        return claimed
+    usual = FrameRate.near(Fraction(1 / float(np.median(steps[steps > 0]))).limit_denominator(100_000))
+    return usual if usual.fps != claimed.fps and 1 <= usual.fps <= 240 else claimed
 
 
 def _duration_s(container: av.container.InputContainer, stream: av.VideoStream) -> Fraction:

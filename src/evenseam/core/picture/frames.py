@@ -10,9 +10,9 @@ from evenseam.core.picture.film import Film, opened, picture_stream
 
 
 def frames_of(path: Path, film: Film) -> Iterator[tuple[int, av.VideoFrame]]:
-    """Frame numbers from 0 with what shows at them, `film.length_frames` of them; a frame that is missing repeats its forerunner.
+    """Frame numbers from 0 with what shows at them, `film.length_frames` of them.
 
-    Raises: FilmUnreadableError when nothing can be decoded.
+    A frame that is missing repeats the one before. Raises: FilmUnreadableError when nothing can be decoded.
     """
     number, shown, first_s = 0, None, 0.0
     with opened(path) as container:

@@ -21,8 +21,8 @@ def matched_shots(old: tuple[Shot, ...], old_seen: Likeness, new: tuple[Shot, ..
     """The new shots with reel and source frames of the old ones whose picture they show; others keep their own.
 
     Parameters: old_seen, new_seen: uint8 (frames, 9, 16), see `Scan.likeness`. Shots lie on their frames.
-    Notes: a new shot is slid along each of the old ones that look most like it, and lies where the frames that both show differ least. A shot that
-    stands still looks the same wherever it lies; then its start is laid on the old one's start.
+    Notes: a new shot is slid along each of the old ones that look most like it, and lies where the frames that both show
+    differ least. A shot that stands still looks the same wherever it lies; then its start is laid on the old one's start.
     """
     if not old:
         return new

@@ -96,9 +96,7 @@ class _ThumbSheet:
         self._sheet[top : top + _THUMB_HEIGHT_PX, left : left + self._width] = small
 
     def finish(self) -> Thumbs:
-        return Thumbs(
-            self._every, _THUMBS_PER_ROW, self._count, self._width, _THUMB_HEIGHT_PX, jpeg_of(self._sheet)
-        )
+        return Thumbs(self._every, _THUMBS_PER_ROW, self._count, self._width, _THUMB_HEIGHT_PX, jpeg_of(self._sheet))
 
 
 def jpeg_of(image: Bytes) -> bytes:

@@ -43,6 +43,18 @@ def move_hits(sheet: Sheet, ids: tuple[int, ...], by_frames: int) -> Sheet:
     return sheet
 
 
+def snap_hits(sheet: Sheet, ids: tuple[int, ...]) -> Sheet:
+    """Hits moved to the nearest shot change each, suggested ones too. Raises: SpotError when there are none."""
+    cuts = sorted({*(s.start_frames for s in sheet.shots), *sheet.suggested_cuts} - {0})
+    if not cuts:
+        raise SpotError("There is no shot change to snap to. Add a film or an edit list, or cut by hand.")
+    for hit_id in ids:
+        at = _find(sheet.hits, hit_id).at_frames
+        nearest = min(cuts, key=lambda cut: (abs(cut - at), cut))
+        sheet = move_hits(sheet, (hit_id,), nearest - at)
+    return sheet
+
+
 def remove_hits(sheet: Sheet, ids: tuple[int, ...]) -> Sheet:
     """Without these hits; those that are gone already are no error."""
     return replace(sheet, hits=tuple(h for h in sheet.hits if h.id not in ids))
@@ -98,6 +110,16 @@ def join_shots(sheet: Sheet, frame: int) -> Sheet:
     return replace(sheet, shots=(*sheet.shots[: after - 1], joined, *sheet.shots[after + 1 :]))
 
 
+def with_shots(sheet: Sheet, shots: tuple[Shot, ...]) -> Sheet:
+    """Other shots. Raises: SpotError when they go on after the picture's end."""
+    if shots and shots[-1].end_frames > sheet.length_frames:
+        raise SpotError(
+            f"The list is {shots[-1].end_frames:,} frames long, the picture {sheet.length_frames:,}. If it is a new cut, read "
+            "it as a new version of the picture."
+        )
+    return replace(sheet, shots=shots, suggested_cuts=())
+
+
 def free_ids(sheet: Sheet) -> Sheet:
     """The same with ids for all marks that have none."""
     return replace(sheet, hits=_added((), sheet.hits), lines=_added((), sheet.lines))
@@ -115,12 +137,12 @@ def _added(marks: tuple[_Mark, ...], more: tuple[_Mark, ...]) -> tuple[_Mark, ..
         raise SpotError(f"A picture can carry {MOST_MARKS:,} marks of a kind. Take some away first.")
     first = max((m.id for m in (*marks, *more)), default=0) + 1
     known = {m.id for m in marks}
-    named = []
+    named: list[_Mark] = []
     for number, mark in enumerate(more):
         is_free = mark.id and mark.id not in known
         named.append(mark if is_free else replace(mark, id=first + number))
         known.add(named[-1].id)
-    return _sorted((*marks, *named))
+    return _sorted(marks + tuple(named))
 
 
 def _sorted(marks: tuple[_Mark, ...]) -> tuple[_Mark, ...]:

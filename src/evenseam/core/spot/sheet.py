@@ -69,6 +69,7 @@ class Slot(_Span):
 
     number: str = ""
     name: str = ""
+    id: int = field(default=0, compare=False)
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -52,9 +52,9 @@ class FrameRate:
     @classmethod
     def near(cls, fps: Fraction) -> "FrameRate":
         """The standard rate that a measured one stands for; the measured one itself where none is near."""
-        for standard in _STANDARD_FPS:
-            if abs(fps - standard) <= standard * _NICKNAME_AWAY:
-                return cls(standard.numerator, standard.denominator)
+        standard = min(_STANDARD_FPS, key=lambda s: abs(fps - s))
+        if abs(fps - standard) <= standard * _NICKNAME_AWAY:
+            return cls(standard.numerator, standard.denominator)
         rounded = fps.limit_denominator(1001)
         return cls(rounded.numerator, rounded.denominator)
 

@@ -5,6 +5,7 @@ import random
 from collections.abc import Callable
 
 from PIL import Image, ImageDraw, ImageFont
+from PIL.ImageDraw import ImageDraw as Draw
 
 WIDTH_PX, HEIGHT_PX = 960, 540
 _FELL = (17, 24, 32)
@@ -12,7 +13,6 @@ _INK = (8, 11, 16)
 _LAMP = (244, 186, 92)
 _PALE = (232, 222, 200)
 
-Draw = ImageDraw.ImageDraw
 Colour = tuple[int, int, int]
 
 
@@ -36,10 +36,12 @@ def _stars(draw: Draw, seed: int, count: int, brightness: float, shift: float = 
         draw.ellipse((x - size, y - size, x + size, y + size), fill=(glow, glow, min(255, round(glow * 1.06))))
 
 
+def _dot(draw: Draw, x: float, y: float, radius: float, colour: Colour) -> None:
+    draw.ellipse((x - radius, y - radius, x + radius, y + radius), fill=colour)
+
+
 def _hill(draw: Draw, top: float, colour: Colour, phase: float) -> None:
-    ridge = [
-        (x, top + 34 * math.sin(x / 210 + phase) + 13 * math.sin(x / 67 + 2 * phase)) for x in range(0, WIDTH_PX + 20, 20)
-    ]
+    ridge = [(x, top + 34 * math.sin(x / 210 + phase) + 13 * math.sin(x / 67 + 2 * phase)) for x in range(0, WIDTH_PX + 20, 20)]
     draw.polygon([*ridge, (WIDTH_PX, HEIGHT_PX), (0, HEIGHT_PX)], fill=colour)
 
 
@@ -86,10 +88,10 @@ def lanterns(t: float) -> Image.Image:
         x, y = 465 + (1 - along) * (k % 3 - 1) * 220, 540 - along * 230
         tall = 150 * (1 - along) + 26
         glow = tall * 0.55
-        draw.ellipse((x + tall * 0.2 - glow, y - tall * 0.4 - glow, x + tall * 0.2 + glow, y - tall * 0.4 + glow), fill=(84, 66, 46))
+        hand = (x + tall * 0.2, y - tall * 0.4)
+        _dot(draw, *hand, glow, (84, 66, 46))
         _person(draw, x, y, tall, _INK)
-        lamp = tall * 0.08
-        draw.ellipse((x + tall * 0.2 - lamp, y - tall * 0.4 - lamp, x + tall * 0.2 + lamp, y - tall * 0.4 + lamp), fill=_LAMP)
+        _dot(draw, *hand, tall * 0.08, _LAMP)
     return image
 
 
@@ -114,7 +116,10 @@ def telescope(t: float) -> Image.Image:
     ahead = (math.cos(tilt), -math.sin(tilt))
     across = (ahead[1], -ahead[0])
     ends = [(x - ahead[0] * length * 0.55, y - ahead[1] * length * 0.55), (x + ahead[0] * length, y + ahead[1] * length)]
-    body = [(p[0] + s * across[0] * 44, p[1] + s * across[1] * 44) for p, s in ((ends[0], 1), (ends[1], 1), (ends[1], -1), (ends[0], -1))]
+    body = [
+        (p[0] + s * across[0] * 44, p[1] + s * across[1] * 44)
+        for p, s in ((ends[0], 1), (ends[1], 1), (ends[1], -1), (ends[0], -1))
+    ]
     draw.polygon([(420, 540), (520, 540), (488, 380), (452, 380)], fill=(62, 60, 62))
     draw.polygon(body, fill=(196, 190, 176))
     draw.line((*body[1], *body[2]), fill=(88, 84, 80), width=12)

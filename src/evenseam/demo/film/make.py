@@ -1,6 +1,6 @@
 """Makes the demo's films, lines and edit lists. Run by hand; the results ship.
 
-    python -m evenseam.demo.film.make [--timecode]     needs Pillow and, for the voice, the program espeak-ng
+python -m evenseam.demo.film.make [--timecode]     needs Pillow and, for the voice, the program espeak-ng
 """
 
 import subprocess

@@ -1,0 +1,154 @@
+"""Pictures coming in, their films, and new versions of them."""
+
+import asyncio
+from pathlib import Path
+from urllib.parse import unquote
+
+from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi.responses import FileResponse
+
+from evenseam.api import schemas
+from evenseam.api import spotting as sheets
+from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_picture
+from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
+from evenseam.core.errors import SpotError
+from evenseam.core.spot import Sheet
+from evenseam.core.timebase import FrameRate, format_timecode, nearest, parse_time, parse_timecode_frames
+from evenseam.services import pictures as service
+from evenseam.services.context import Context
+from evenseam.services.incoming import check_room
+from evenseam.services.spotting import announce
+from evenseam.store.errors import NotFoundError
+from evenseam.store.jobs import film_jobs
+from evenseam.store.media import film_copy_name, film_name, thumbs_name
+from evenseam.store.models import Film
+from evenseam.store.productions import change, get_picture
+from evenseam.store.sheets import rate_of
+
+router = APIRouter(prefix="/api", tags=["pictures"])
+_FOREVER = {"Cache-Control": "private, max-age=31536000, immutable", "X-Content-Type-Options": "nosniff"}
+_KINDS = {".webm": "video/webm", ".mkv": "video/x-matroska"}
+
+
+def _read(context: Context, picture_id: int) -> schemas.PictureRead:
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id)
+        return read_picture(picture, film_jobs(session, picture.production_id).get(picture_id))
+
+
+@router.post("/productions/{production_id}/pictures", operation_id="addFilm", status_code=201, openapi_extra=BODY_IS_A_FILE)
+async def add_film(
+    context: ContextDep,
+    production_id: int,
+    request: Request,
+    file_name: str = Query(min_length=1, max_length=1000),
+    version_of: int | None = None,
+    content_length: int | None = Header(None, include_in_schema=False),
+) -> schemas.PictureRead:
+    """Add a film, sent as the body; as a new version of a picture if one is named, whose marks are then carried onto it."""
+    check_room(context, content_length or 0)
+    upload, sha256 = await receive(context, request, service.check_looks_like_film)
+    try:
+        take_in, name = service.take_in_film, unquote(file_name)
+        picture_id = await asyncio.to_thread(take_in, context, production_id, upload, sha256, name, version_of)
+    finally:
+        upload.unlink(missing_ok=True)
+    return await asyncio.to_thread(_read, context, picture_id)
+
+
+@router.post("/productions/{production_id}/pictures/blank", operation_id="addBlankPicture", status_code=201)
+def add_blank_picture(context: ContextDep, production_id: int, wanted: sheets.BlankPicture) -> schemas.PictureRead:
+    """Add a picture that is only a length and a rate."""
+    rate = FrameRate.parse(wanted.rate)
+    length = nearest(parse_time(wanted.length, rate) * rate.fps)
+    start = parse_timecode_frames(wanted.start, rate) if wanted.start else 0
+    return _read(context, service.add_blank(context, production_id, wanted.name, Sheet(rate, length, start)))
+
+
+@router.post(
+    "/productions/{production_id}/pictures/list",
+    operation_id="addPictureFromList",
+    status_code=201,
+    openapi_extra=BODY_IS_A_FILE,
+)
+async def add_picture_from_list(
+    context: ContextDep,
+    production_id: int,
+    request: Request,
+    rate: str = Query(max_length=20),
+    file_name: str = Query(min_length=1, max_length=1000),
+) -> schemas.PictureRead:
+    """Add a picture made of the shots of an edit list (CMX 3600 or OpenTimelineIO), as long as they are."""
+    data, name = await receive_small(request), unquote(file_name)
+
+    def add() -> int:
+        sheet, notes = service.sheet_from_list(name, data, FrameRate.parse(rate), 0)
+        return service.add_blank(context, production_id, Path(name).stem.replace("_", " "), sheet, notes)
+
+    return await asyncio.to_thread(lambda: _read(context, add()))
+
+
+@router.post("/pictures/{picture_id}/versions", operation_id="addVersion", status_code=201, openapi_extra=BODY_IS_A_FILE)
+async def add_version(
+    context: ContextDep, picture_id: int, request: Request, file_name: str = Query(min_length=1), shift: bool = False
+) -> schemas.PictureRead:
+    """Add a new version of a picture from an edit list, and carry everything onto it; one step of undo."""
+    data, name = await receive_small(request), unquote(file_name)
+    return await asyncio.to_thread(lambda: _read(context, service.add_version(context, picture_id, name, data, shift)))
+
+
+@router.patch("/pictures/{picture_id}", operation_id="updatePicture")
+def update_picture(context: ContextDep, picture_id: int, wanted: sheets.PictureUpdate) -> schemas.PictureRead:
+    """Change what a picture is called, or the timecode of its first frame; one step of undo."""
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id, to_change=True)
+        fields: dict[str, object] = {"name": wanted.name} if wanted.name else {}
+        words = f"renaming {picture.name}"
+        if wanted.start is not None:
+            rate = rate_of(picture)
+            fields["start_frames"] = parse_timecode_frames(wanted.start, rate)
+            words = f"starting {picture.name} at {format_timecode(parse_timecode_frames(wanted.start, rate), rate)}"
+        change(session, picture, fields, words)
+        production_id = picture.production_id
+    announce(context, production_id, picture_id)
+    return _read(context, picture_id)
+
+
+@router.delete("/pictures/{picture_id}", operation_id="removePicture", status_code=204)
+def remove_picture(context: ContextDep, picture_id: int) -> None:
+    """Take a picture away with its cues; one step of undo."""
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id)
+        production_id = picture.production_id
+        change(session, picture, {"is_deleted": True}, f"removing {picture.name}")
+    announce(context, production_id, picture_id)
+
+
+def _film(context: Context, picture_id: int) -> Film:
+    with context.database.transaction() as session:
+        film = get_picture(session, picture_id).film
+        if film is None:
+            raise NotFoundError("This picture has no film.", picture_id=picture_id)
+        return film
+
+
+@router.get("/pictures/{picture_id}/film", operation_id="getFilm", response_class=Response)
+def get_film(context: ContextDep, picture_id: int) -> FileResponse:
+    """The film, or the copy of it that browsers play, with ranges."""
+    film = _film(context, picture_id)
+    if film.has_copy:
+        return FileResponse(context.media.local_path(film_copy_name(film.sha256)), media_type="video/mp4", headers=_FOREVER)
+    if not film.is_playable:
+        raise SpotError("This film cannot be played as it is; a copy of it is being made.")
+    path = context.media.local_path(film_name(film.sha256, film.suffix))
+    return FileResponse(path, media_type=_KINDS.get(film.suffix, "video/mp4"), headers=_FOREVER)
+
+
+@router.get("/pictures/{picture_id}/thumbs", operation_id="getThumbs", response_class=Response)
+def get_thumbs(context: ContextDep, picture_id: int) -> FileResponse:
+    """The small pictures of the film, on one sheet."""
+    film = _film(context, picture_id)
+    if film.thumbs is None:
+        raise NotFoundError("The film was not looked through yet.", picture_id=picture_id)
+    return FileResponse(context.media.local_path(thumbs_name(film.sha256)), media_type="image/jpeg", headers=_FOREVER)

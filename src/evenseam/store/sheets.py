@@ -1,0 +1,44 @@
+"""Spotting sheets in the columns of a picture."""
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from fractions import Fraction
+from typing import Any
+
+from evenseam.core.spot import Hit, Line, Sheet, Shot, Slot
+from evenseam.core.timebase import FLICKS_PER_S, FrameRate, nearest
+from evenseam.store.models import Cue, Picture
+
+_SHEET_COLUMNS = ("hits", "lines", "shots", "suggested_cuts")
+
+
+def rate_of(picture: Picture) -> FrameRate:
+    """A picture's rate."""
+    return FrameRate(picture.rate_num, picture.rate_den, picture.drop_frame)
+
+
+def sheet_of(picture: Picture, cues: Sequence[Cue] = ()) -> Sheet:
+    """What was spotted on a picture; its cues as slots, each under its cue's id."""
+    return Sheet(
+        rate_of(picture),
+        picture.length_frames,
+        picture.start_frames,
+        tuple(Shot(*s) for s in picture.shots or ()),
+        tuple(Hit(**h) for h in picture.hits or ()),
+        tuple(Line(**x) for x in picture.lines or ()),
+        tuple(Slot(c.slot_start_frames, slot_end_frames(c, picture), c.number, c.name, id=c.id) for c in cues),
+        tuple(picture.suggested_cuts or ()),
+    )
+
+
+def slot_end_frames(cue: Cue, picture: Picture) -> int:
+    """The frame at which a slot ends, nearest to its exact length; at least one after its start."""
+    length = nearest(Fraction(cue.slot_length_flicks, FLICKS_PER_S) * rate_of(picture).fps)
+    return cue.slot_start_frames + max(1, length)
+
+
+def sheet_fields(sheet: Sheet) -> dict[str, Any]:
+    """The columns of a picture that hold a sheet, None where it is empty."""
+    hits, lines = [asdict(h) for h in sheet.hits], [asdict(x) for x in sheet.lines]
+    shots = [[s.start_frames, s.end_frames, s.reel, s.source_start_frames, s.name] for s in sheet.shots]
+    return dict(zip(_SHEET_COLUMNS, (v or None for v in (hits, lines, shots, list(sheet.suggested_cuts))), strict=True))

@@ -1,0 +1,185 @@
+"""Pictures coming in over HTTP: films, lengths, edit lists, new versions."""
+
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import pytest
+from fastapi.testclient import TestClient
+
+from evenseam.core.exchange import write_edl
+from evenseam.core.timebase import FLICKS_PER_S
+from evenseam.demo.film.cuts import FILM, RECUT
+from evenseam.demo.load import FILMS_FOLDER
+from tests.api.conftest import Ids, wait_for
+from tests.films import Shape, make_film
+
+CUT = ((1, 0, 40), (2, 30, 25), (3, 0, 50))
+
+
+def production_of(client: TestClient, ids: Ids) -> dict[str, Any]:
+    return dict(client.get(f"/api/productions/{ids.production}").json())
+
+
+def picture_of(client: TestClient, ids: Ids, picture_id: int) -> dict[str, Any]:
+    return next(p for p in production_of(client, ids)["pictures"] if p["id"] == picture_id)
+
+
+def add_film(client: TestClient, ids: Ids, path: Path, **params: Any) -> dict[str, Any]:
+    address = f"/api/productions/{ids.production}/pictures"
+    answer = client.post(address, params={"file_name": path.name, **params}, content=path.read_bytes())
+    assert answer.status_code == 201, answer.text
+    made = answer.json()["id"]
+    return dict(wait_for(lambda: picture_of(client, ids, made), lambda p: p["job"] is None))
+
+
+def step(client: TestClient, picture_id: int, **body: Any) -> dict[str, Any]:
+    answer = client.post(f"/api/pictures/{picture_id}/steps", json=body)
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def test_a_film_comes_in_with_its_length_timecode_pictures_cuts_and_sound(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    make_film(tmp_path / "Night Shoot.mov", CUT, Shape(timecode="01:00:00:00", sound_codec="pcm_s16le"))
+    picture = add_film(client, ids, tmp_path / "Night Shoot.mov")
+    assert (picture["name"], picture["length_frames"], picture["start_frames"]) == ("Night Shoot", 115, 90_000)
+    assert client.get(f"/api/pictures/{picture['id']}/sheet").json()["suggested_cuts"] == [40, 65]
+    assert client.get(picture["film"]["thumbs_url"]).headers["content-type"] == "image/jpeg"
+    part = client.get(picture["film"]["url"], headers={"Range": "bytes=0-99"})
+    assert part.status_code == 206
+    assert len(part.content) == 100
+    tracks = client.get(f"/api/productions/{ids.production}/tracks").json()
+    assert [t["title"] for t in tracks if t["id"] == picture["sound_track_id"]] == ["Night Shoot: own sound"]
+
+
+def test_a_film_browsers_cannot_play_gets_a_copy_and_says_so_until_then(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    make_film(tmp_path / "dailies.mov", CUT, Shape(Fraction(24000, 1001), "prores_ks", "yuv422p10le"))
+    picture = add_film(client, ids, tmp_path / "dailies.mov")
+    assert picture["rate"] == {"num": 24000, "den": 1001, "drop_frame": False}
+    copy = tmp_path / "copy.mp4"
+    copy.write_bytes(client.get(picture["film"]["url"]).content)
+    with av.open(str(copy)) as container:
+        assert container.streams.video[0].codec_context.name == "vp9"
+        assert container.streams.video[0].frames == 115
+
+
+@pytest.mark.parametrize(
+    ("data", "code"),
+    [
+        (b"", "film_unreadable"),
+        (b"plain text, no film", "film_unreadable"),
+        (b"\0\0\0\x20ftypisom" + b"\0" * 300, "film_unreadable"),
+    ],
+)
+def test_what_is_no_film_is_refused_and_leaves_nothing(client: TestClient, ids: Ids, data: bytes, code: str) -> None:
+    before = production_of(client, ids)
+    refused = client.post(f"/api/productions/{ids.production}/pictures", params={"file_name": "x.mp4"}, content=data)
+    assert (refused.status_code, refused.json()["code"]) == (415, code)
+    assert production_of(client, ids) == before
+
+
+def test_a_film_without_a_single_good_frame_is_taken_out_again_and_told(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    make_film(tmp_path / "bad.mkv", CUT)
+    data = bytearray((tmp_path / "bad.mkv").read_bytes())
+    data[2500:] = bytes(b ^ 0x5A for b in data[2500:])
+    address = f"/api/productions/{ids.production}/pictures"
+    answer = client.post(address, params={"file_name": "bad.mkv"}, content=bytes(data))
+    if answer.status_code == 415:
+        return  # the headers gave it away at once
+    made = answer.json()["id"]
+    gone = wait_for(lambda: production_of(client, ids)["pictures"], lambda ps: all(p["id"] != made or not p["job"] for p in ps))
+    if all(p["id"] != made for p in gone):
+        assert client.get(f"/api/productions/{ids.production}/refusals").json()[0]["name"] == "bad"
+
+
+def test_a_picture_is_also_only_a_length_or_an_edit_list(client: TestClient, ids: Ids) -> None:
+    address = f"/api/productions/{ids.production}/pictures"
+    wanted = {"name": "Exhibit loop", "rate": "29.97df", "length": "00:05:00;02", "start": "01:00:00;00"}
+    made = client.post(f"{address}/blank", json=wanted).json()
+    assert (made["length_frames"], made["start_frames"], made["film"]) == (8992, 107_892, None)
+    edl = write_edl(RECUT.sheet).encode()
+    listed = client.post(f"{address}/list", params={"rate": "25", "file_name": "slides.edl"}, content=edl).json()
+    assert (listed["name"], listed["length_frames"]) == ("slides", RECUT.sheet.length_frames)
+    assert len(client.get(f"/api/pictures/{listed['id']}/shots").json()) == len(RECUT.sheet.shots)
+    bad = client.post(f"{address}/blank", json={**wanted, "length": "0"}).json()
+    assert bad["code"] == "spot_invalid"
+    captions = client.post(
+        f"{address}/list", params={"rate": "25", "file_name": "x.srt"}, content=b"1\n00:00:01,000 --> 00:00:02,000\nHi\n"
+    )
+    assert "no shots" in captions.json()["detail"]
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert [p["name"] for p in production_of(client, ids)["pictures"]] == ["Film", "Exhibit loop"]
+    client.patch(f"/api/pictures/{made['id']}", json={"name": "Loop", "start": "02:00:00;00"})
+    client.delete(f"/api/pictures/{made['id']}")
+    assert len(production_of(client, ids)["pictures"]) == 1
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert picture_of(client, ids, made["id"])["start_frames"] == 215_784
+
+
+@pytest.fixture
+def spotted(client: TestClient, ids: Ids) -> int:
+    """The picture of the production with the film's shots, a hit on every one of them, two lines and a second cue."""
+    picture_id: int = production_of(client, ids)["pictures"][0]["id"]
+    marks = f"/api/pictures/{picture_id}/marks"
+    client.post(marks, params={"file_name": "film.edl"}, content=write_edl(FILM.sheet).encode())
+    client.post(marks, params={"file_name": "film.srt"}, content=(FILMS_FOLDER / "open_night.srt").read_bytes())
+    for shot in FILM.sheet.shots:
+        step(client, picture_id, step="add_hit", at_frames=shot.start_frames + 20, label=shot.name, weight="must")
+    client.post(f"/api/pictures/{picture_id}/cues", json={"start_frames": 1500, "end_frames": 1637, "name": "Trails"})
+    return picture_id
+
+
+def check_carried(client: TestClient, ids: Ids, old: int, new: dict[str, Any]) -> None:
+    before, after = (client.get(f"/api/pictures/{p}/sheet").json() for p in (old, new["id"]))
+    told = after["carried"]
+    assert {h["label"] for h in after["hits"]} | {h["label"] for h in told["left_hits"]} == {h["label"] for h in before["hits"]}
+    assert [h["label"] for h in told["left_hits"]] == ["At the eyepiece"]
+    assert len(after["lines"]) + len(told["left_lines"]) == len(before["lines"])
+    changes = {m["name"]: m["change"] for m in told["moved"]}
+    assert changes["At the eyepiece"] == "out"
+    assert changes["Telescope turns"] == "shorter"
+    assert changes["Stars drift"] == "longer"
+    starts = {s.name: s.start_frames for s in RECUT.sheet.shots}
+    sources = {s.name: s.source_start_frames for s in RECUT.sheet.shots}
+    for hit in after["hits"]:
+        shot = next(s for s in FILM.sheet.shots if s.name == hit["label"])
+        wanted = starts[shot.name] + shot.source_start_frames + 20 - sources[shot.name]
+        assert abs(hit["at_frames"] - wanted) <= 1
+    cues = [c for c in production_of(client, ids)["cues"] if c["picture_id"] == new["id"]]
+    assert [c["number"] for c in cues] == ["1m1", "1m2"]
+    assert cues[0]["look_again"]
+    assert (cues[1]["name"], cues[1]["look_again"]) == ("Trails", False)
+    assert cues[1]["slot_length_flicks"] == 137 * FLICKS_PER_S // 25
+
+
+def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: TestClient, ids: Ids, spotted: int) -> None:
+    before = production_of(client, ids)
+    address = f"/api/pictures/{spotted}/versions"
+    elsewhere = write_edl(replace(RECUT.sheet, start_frames=90_000)).encode()
+    refused = client.post(address, params={"file_name": "recut.edl"}, content=elsewhere)
+    assert refused.json()["code"] == "spot_invalid"
+    assert "starts at 01:00:00:00" in refused.json()["detail"]
+    made = client.post(address, params={"file_name": "recut.edl", "shift": True}, content=elsewhere).json()
+    assert "moved to the picture's start" in made["notes"][0]
+    assert made["name"] == "Film, version 2"
+    assert made["version_of_id"] == spotted
+    check_carried(client, ids, spotted, made)
+    client.post(f"/api/productions/{ids.production}/undo")
+    after = production_of(client, ids)
+    assert (after["pictures"], after["cues"]) == (before["pictures"], before["cues"])
+
+
+def test_a_new_film_is_matched_by_how_it_looks_and_carries_everything(client: TestClient, ids: Ids) -> None:
+    old = add_film(client, ids, FILMS_FOLDER / f"{FILM.slug}.mp4")["id"]
+    marks = f"/api/pictures/{old}/marks"
+    client.post(marks, params={"file_name": "film.edl"}, content=write_edl(FILM.sheet).encode())
+    client.post(marks, params={"file_name": "film.srt"}, content=(FILMS_FOLDER / "open_night.srt").read_bytes())
+    for shot in FILM.sheet.shots:
+        step(client, old, step="add_hit", at_frames=shot.start_frames + 20, label=shot.name)
+    for start, end, name in ((0, 1800, "Film"), (1500, 1637, "Trails")):
+        client.post(f"/api/pictures/{old}/cues", json={"start_frames": start, "end_frames": end, "name": name})
+    new = add_film(client, ids, FILMS_FOLDER / f"{RECUT.slug}.mp4", version_of=old)
+    assert new["length_frames"] == RECUT.sheet.length_frames
+    check_carried(client, ids, old, new)
