@@ -183,3 +183,27 @@ def test_a_sound_too_short_to_have_places_for_seams_is_refused_and_not_a_fault()
 def test_briefs_that_make_no_sense(brief: dict) -> None:
     with pytest.raises(BriefError):
         Brief(**{"target_samples": 1, **brief})
+
+
+def test_a_fit_for_a_new_length_keeps_the_seams_that_it_can() -> None:
+    more = 0
+    for slug in SLUGS[:3]:
+        track = heard(slug)
+        rate = track.audio.rate
+        before = track.planner.plan(Brief(72 * rate))
+        places = tuple((s.source_from_samples, s.source_to_samples) for s in before.seams)
+
+        def shared(plan: Plan, places: tuple = places, rate: int = rate) -> int:
+            return sum(
+                any(abs(s.source_from_samples - a) < rate // 5 and abs(s.source_to_samples - b) < rate // 5 for a, b in places)
+                for s in plan.seams
+            )
+
+        for seconds in (70.4, 66.96, 74.0, 68.0):
+            target = round(seconds * rate)
+            kept = track.planner.plan(Brief(target, kept_seams=places))
+            assert kept.target_samples == target
+            plain = shared(track.planner.plan(Brief(target)))
+            assert shared(kept) >= plain
+            more += shared(kept) - plain
+    assert more > 0, "asking for seams again makes a difference"

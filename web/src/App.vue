@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { provide, ref } from 'vue'
+import { computed, provide, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import AppHeader from './components/AppHeader.vue'
 import KeyList from './components/KeyList.vue'
@@ -23,10 +24,16 @@ function switchTheme(): void {
   localStorage.setItem('theme', next)
 }
 
-const endS = () => {
-  const p = bench.playable.value
-  return p ? p.lengthSamples / p.rate : 0
-}
+const endS = () => bench.programme.value?.lengthS ?? 0
+const route = useRoute()
+/** Spotting needs the picture large; what it plays is the picture with its cues. */
+const isSpotting = computed(() => route.path === '/spot')
+const HEARD = { '/spot': 'picture', '/gather': 'track' } as const
+watch(
+  () => route.path,
+  (path) => (bench.heard.value = HEARD[path as keyof typeof HEARD] ?? 'fit'),
+  { immediate: true },
+)
 
 const keys: KeyAction[] = [
   { key: ' ', keys: 'Space', words: 'Play and pause', run: bench.player.toggle },
@@ -79,16 +86,16 @@ async function onDrop(event: DragEvent): Promise<void> {
         {{ bench.failure.value || 'Waiting for Even Seam to answer …' }}
         <template #append><v-btn size="small" @click="bench.reload">Try again</v-btn></template>
       </v-alert>
-      <div class="body">
+      <div class="body" :class="{ spotting: isSpotting }">
         <aside class="side" aria-label="Picture and tracks">
-          <PicturePanel />
-          <TrackList />
+          <PicturePanel :is-wide="isSpotting" />
+          <TrackList v-if="!isSpotting" />
         </aside>
         <main class="main"><router-view /></main>
       </div>
     </div>
     <div v-if="isDraggedOver" class="drop" @dragleave="isDraggedOver = false">
-      <div>Drop audio files or whole folders to add them to the tracks</div>
+      <div>Drop music, whole folders, films, edit lists or captions: each goes where it belongs</div>
     </div>
     <KeyList v-model="isKeyListOpen" :keys="keys" />
     <v-snackbar
@@ -131,6 +138,20 @@ async function onDrop(event: DragEvent): Promise<void> {
   min-height: 0;
   display: flex;
   flex-direction: column;
+}
+.spotting {
+  display: grid;
+  grid-template:
+    'picture table' minmax(0, 1fr)
+    'lanes lanes' auto / minmax(0, 1.02fr) minmax(0, 1fr);
+}
+.spotting .side {
+  grid-area: picture;
+  width: auto;
+}
+/* The page lays its table beside the picture and its lanes under both. */
+.spotting .main {
+  display: contents;
 }
 .drop {
   position: fixed;

@@ -1,10 +1,12 @@
+import type { Component } from 'vue'
 import { createRouter, createWebHistory } from 'vue-router'
 import FitPage from './pages/FitPage.vue'
 import GatherPage from './pages/GatherPage.vue'
 import LaterPage from './pages/LaterPage.vue'
+import SpotPage from './pages/SpotPage.vue'
 import { STEPS } from './steps'
 
-const PAGES: Record<string, typeof FitPage | typeof GatherPage> = { gather: GatherPage, fit: FitPage }
+const PAGES: Record<string, Component> = { gather: GatherPage, spot: SpotPage, fit: FitPage }
 
 export const router = createRouter({
   history: createWebHistory(),

@@ -18,7 +18,7 @@ export const STEPS: Step[] = [
     id: 'spot',
     name: 'Spot',
     purpose: 'watch the picture and mark the moments the music must hit',
-    built: false,
+    built: true,
   },
   { id: 'fit', name: 'Fit', purpose: 'fit a track to its slot', built: true },
   {

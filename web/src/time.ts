@@ -13,6 +13,8 @@ export const flicksToSeconds = (flicks: number): number => flicks / FLICKS_PER_S
 export const framesToFlicks = (frames: number, rate: Rate): number =>
   Math.round((frames * rate.den * FLICKS_PER_S) / rate.num)
 
+export const framesToSeconds = (frames: number, rate: Rate): number => (frames * rate.den) / rate.num
+
 /** The frame that shows at a time. The small margin keeps times that lie on a frame's start from showing the one before. */
 export const secondsToFrame = (seconds: number, rate: Rate): number =>
   Math.floor((seconds * rate.num) / rate.den + 1e-6)
@@ -37,6 +39,23 @@ export function formatTimecode(frames: number, rate: Rate): string {
   return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${
     rate.drop_frame ? ';' : ':'
   }${two(count % fps)}`
+}
+
+const FRAMES_PER_FOOT = 16
+
+/** Feet and frames of 35 mm film, four perforations a frame: 112+08. */
+export const formatFeet = (frames: number): string =>
+  `${Math.floor(frames / FRAMES_PER_FOOT)}+${String(frames % FRAMES_PER_FOOT).padStart(2, '0')}`
+
+export const TIME_UNITS = ['timecode', 'frames', 'feet', 'seconds'] as const
+export type TimeUnit = (typeof TIME_UNITS)[number]
+
+/** A frame of a picture in the unit that is shown; timecode counts from the picture's start, all else from its first frame. */
+export function formatFrame(frames: number, rate: Rate, startFrames: number, unit: TimeUnit): string {
+  if (unit === 'timecode') return formatTimecode(frames + startFrames, rate)
+  if (unit === 'frames') return `${frames}f`
+  if (unit === 'feet') return formatFeet(frames)
+  return framesToSeconds(frames, rate).toFixed(3)
 }
 
 /** m:ss, with as many decimals as asked for; h:mm:ss from an hour up. */

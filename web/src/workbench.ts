@@ -1,21 +1,26 @@
 /** What every step shares: the production, the fit of its cue, and the player. Set up once, by the shell. */
 import { computed, inject, nextTick, ref, watch, type InjectionKey } from 'vue'
-import { useQuery } from '@tanstack/vue-query'
-import type { Track } from './api/client'
+import { useQueries, useQuery } from '@tanstack/vue-query'
+import type { CueFit, Track } from './api/client'
 import { chartQuery, cueFitQuery, peaksQuery } from './api/queries'
 import { useCorrections } from './composables/useCorrections'
 import { useLengthTrial } from './composables/useLengthTrial'
+import { useMarked } from './composables/useMarked'
 import { usePlayer } from './composables/usePlayer'
 import { useSession } from './composables/useSession'
+import { useShuttle } from './composables/useShuttle'
+import { useSpotting } from './composables/useSpotting'
 import { useUploads } from './composables/useUploads'
-import type { Playable } from './sound/player'
-import { flicksToSeconds } from './time'
+import type { Part, Programme } from './sound/player'
+import { flicksToSeconds, framesToSeconds } from './time'
 
 export function setUpWorkbench() {
   const session = useSession()
-  const { cue, track } = session
-  /** What Space plays: the fit of the cue, or the track itself while its chart is being put right. */
-  const heard = ref<'fit' | 'track'>('fit')
+  const { cue, cues, picture, track, tracks } = session
+  /** What Space plays: the fit of the cue, the track itself while its chart is put right, or the picture with its cues. */
+  const heard = ref<'fit' | 'track' | 'picture'>('fit')
+  /** Whether the picture's own sound is heard with it. */
+  const isOwnSoundOn = ref(true)
   const click = ref(false)
   /** A track played from the list, before it is chosen for anything. */
   const previewed = ref<Track | null>(null)
@@ -43,33 +48,67 @@ export function setUpWorkbench() {
   const fit = computed(() => (trackId.value === null ? undefined : fitQuery.data.value))
   const slotS = computed(() => flicksToSeconds(cue.value?.slot_length_flicks ?? 0))
 
-  const trackPlayable = computed<Playable | null>(() => {
+  const trackProgramme = computed<Programme | null>(() => {
     const t = previewed.value ?? track.value
-    if (t?.state !== 'ready' || !t.rate_hz || !t.channels || !t.n_samples) return null
-    const url = `/api/tracks/${t.id}/sound`
     const clicks = click.value && heard.value === 'track' && !previewed.value
+    const part = t && trackPart(t, 0)
+    if (!part) return null
+    if (clicks) part.url = `${part.url}?click=true&chart=${t.chart_id}`
+    return { of: `track ${t.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
+  })
+  /** The fits of all cues on the picture, for playing them where they belong. */
+  const cueFits = useQueries({
+    queries: computed(() =>
+      cues.value.map((c) => {
+        const t = tracks.value?.find((x) => x.id === c.track_id && x.state === 'ready')
+        return {
+          ...cueFitQuery(c.id, c.slot_length_flicks, t?.id ?? null, t?.chart_id ?? ''),
+          enabled: t !== undefined && heard.value === 'picture',
+        }
+      }),
+    ),
+  })
+  const pictureProgramme = computed<Programme | null>(() => {
+    const p = picture.value
+    if (!p) return null
+    const own = tracks.value?.find((t) => t.id === p.sound_track_id)
+    const parts = cues.value.map((c, i) => {
+      const t = tracks.value?.find((x) => x.id === c.track_id)
+      return t && fitPart(cueFits.value[i]?.data, t, framesToSeconds(c.slot_start_frames, p.rate))
+    })
+    const all = [...parts, isOwnSoundOn.value && own ? trackPart(own, 0) : null]
     return {
-      url: clicks ? `${url}?click=true&chart=${t.chart_id}` : url,
-      of: `track ${t.id}`,
-      rate: t.rate_hz,
-      channels: t.channels,
-      lengthSamples: t.n_samples,
+      of: `picture ${p.id}`,
+      lengthS: framesToSeconds(p.length_frames, p.rate),
+      parts: all.filter((x): x is Part => !!x),
     }
   })
-  const playable = computed<Playable | null>(() => {
-    if (heard.value === 'track' || previewed.value) return trackPlayable.value
-    const plan = fit.value?.plan
-    if (!plan || !fit.value?.fit_id || !track.value?.channels) return null
-    return {
-      url: `/api/fits/${fit.value.fit_id}/sound`,
-      of: `cue ${cue.value?.id}`,
-      rate: plan.rate,
-      channels: track.value.channels,
-      lengthSamples: plan.target_samples,
-    }
+  const programme = computed<Programme | null>(() => {
+    if (previewed.value || heard.value === 'track') return trackProgramme.value
+    if (heard.value === 'picture') return pictureProgramme.value
+    const part = track.value && fitPart(fit.value, track.value, 0)
+    return part
+      ? { of: `cue ${cue.value?.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
+      : null
   })
-  const player = usePlayer(playable)
+  const player = usePlayer(programme)
+  /** How far the clock of what is played lies before the picture's. */
+  const offsetS = computed(() => {
+    if (heard.value !== 'fit' || !picture.value || !cue.value) return 0
+    return framesToSeconds(cue.value.slot_start_frames, picture.value.rate)
+  })
+  /** Where on the picture we are; nothing while a track is played by itself. */
+  const pictureS = computed(() =>
+    previewed.value || heard.value === 'track' ? null : player.nowS.value + offsetS.value,
+  )
   watch([() => cue.value?.track_id, heard], () => (previewed.value = null))
+
+  const shuttle = useShuttle(player, () => programme.value?.lengthS ?? 0)
+  const spotting = useSpotting(
+    computed(() => picture.value?.id),
+    session.productionId,
+    session.message,
+  )
 
   /** Play a track from the list, or stop it. */
   function preview(wanted: Track): void {
@@ -87,14 +126,38 @@ export function setUpWorkbench() {
     slotS,
     heard,
     click,
-    playable,
+    programme,
+    offsetS,
+    pictureS,
+    isOwnSoundOn,
+    cueFits,
+    spotting,
+    shuttle,
+    marked: useMarked(picture),
     correct: useCorrections(trackId, session.message),
     player,
     previewed,
     preview,
     length: useLengthTrial(() => cue.value?.id),
-    uploads: useUploads(() => session.productionId.value),
+    uploads: useUploads(() => session.productionId.value, {
+      film: (id) => (session.pictureId.value = id),
+      marks: spotting.importMarks,
+    }),
   }
+}
+
+/** A track from its beginning, if its sound is there. */
+function trackPart(t: Track, atS: number): Part | null {
+  if (t.state !== 'ready' || !t.rate_hz || !t.channels || !t.n_samples) return null
+  const { rate_hz: rate, channels, n_samples: lengthSamples } = t
+  return { url: `/api/tracks/${t.id}/sound`, rate, channels, lengthSamples, atS }
+}
+
+/** A kept fit of a track, if there is one. */
+function fitPart(fit: CueFit | undefined, t: Track, atS: number): Part | null {
+  if (!fit?.plan || !fit.fit_id || !t.channels) return null
+  const { rate, target_samples: lengthSamples } = fit.plan
+  return { url: `/api/fits/${fit.fit_id}/sound`, rate, channels: t.channels, lengthSamples, atS }
 }
 
 export type Workbench = ReturnType<typeof setUpWorkbench>

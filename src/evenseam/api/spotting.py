@@ -48,13 +48,20 @@ class ShotRead(Read):
     name: str
 
 
+class FrameSpan(Read):
+    """From a frame to another one, which is not in it."""
+
+    start_frames: int
+    end_frames: int
+
+
 class MovedShot(Read):
-    """What became of a shot: first and last frame (exclusive) before and after; null for one that is new, or gone."""
+    """What became of a shot: where it lay before and lies now; null for one that is new, or gone."""
 
     change: Literal["moved", "longer", "shorter", "retrimmed", "out", "in"]
     name: str
-    before: tuple[int, int] | None
-    after: tuple[int, int] | None
+    before: FrameSpan | None
+    after: FrameSpan | None
 
 
 class LeftSlot(Read):

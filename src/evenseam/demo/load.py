@@ -34,6 +34,12 @@ def load_demo(database: Database, media: MediaStore) -> bool:
         # The first of them on top of the list, which begins with what came last.
         tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(SCORES)}
         chosen = tracks[SCORES[0].slug].id
+        # What is on screen first comes first: the chosen track, then the films, then the other tracks.
+        waiting = [Job(kind="listen", production_id=production.id, track_id=tracks[s.slug].id) for s in SCORES]
+        films = [Job(kind="film", production_id=production.id, picture_id=p.id) for p in pictures.values()]
+        for job in (waiting[0], *films, *waiting[1:]):
+            session.add(job)
+            session.flush()
         for film in (FILM, THIRTY, FIFTEEN):
             picture = pictures[film.slug]
             reel = max(1, film.start_frames // (3600 * FILM_RATE.nominal_fps))
@@ -67,7 +73,6 @@ def _add_film(session: Session, media: MediaStore, production_id: int, film: Dem
     )  # fmt: skip
     session.add(picture)
     session.flush()
-    session.add(Job(kind="film", production_id=production_id, picture_id=picture.id))
     return picture
 
 
@@ -85,5 +90,4 @@ def _add(session: Session, media: MediaStore, production_id: int, score: Score) 
     track, _ = add_track(session, production_id, sha256, len(data), source.name)
     track.title, track.tags = score.title, score.style.split(", ")
     _put_copy(media, source, original_name(sha256, track.recording.suffix))
-    session.add(Job(kind="listen", production_id=production_id, track_id=track.id))
     return track

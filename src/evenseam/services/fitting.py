@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import PLAN_VERSION, Brief, Plan
@@ -12,7 +13,7 @@ from evenseam.core.timebase import flicks_to_samples
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
 from evenseam.store.models import Cue, Fit
-from evenseam.store.productions import find_fit, get_cue, get_fit
+from evenseam.store.productions import find_fit, get_cue, get_fit, latest_fit
 from evenseam.store.tracks import chart_id
 
 _log = logging.getLogger(__name__)
@@ -51,13 +52,22 @@ def fit_cue(context: Context, cue_id: int, anew: bool = False) -> CueFit:
                 fit = None
             if fit is not None and fit.plan.get("version") == PLAN_VERSION:
                 return CueFit(fit.id, track_id, Plan.from_dict(fit.plan), is_outdated=fit.chart_id != chart)
-            plan = warm.planner.plan(Brief(target))
+            plan = warm.planner.plan(Brief(target, kept_seams=_seams_before(session, cue)))
         except EvenSeamError as problem:
             return CueFit(track_id=track_id, problem=problem)
         if fit is not None:
             fit.plan, fit.chart_id = plan.to_dict(), chart
             return CueFit(fit.id, track_id, plan)
     return CueFit(_keep(context, cue_id, track_id, plan, chart), track_id, plan)
+
+
+def _seams_before(session: Session, cue: Cue) -> tuple[tuple[int, int], ...]:
+    """The seams that the cue had on the version of the picture before, with the same track."""
+    if cue.carried_from_id is None:
+        return ()
+    before = latest_fit(session, cue.carried_from_id, cue.track_id)
+    seams = Plan.from_dict(before.plan).seams if before is not None and before.plan.get("version") == PLAN_VERSION else ()
+    return tuple((s.source_from_samples, s.source_to_samples) for s in seams)
 
 
 def _keep(context: Context, cue_id: int, track_id: int, plan: Plan, chart: str) -> int:

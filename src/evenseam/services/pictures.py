@@ -253,5 +253,5 @@ def _told_shot(moved: Moved) -> dict[str, Any]:
     return {
         "change": moved.change,
         "name": shot.name or shot.reel,
-        **{side: [s.start_frames, s.end_frames] if s else None for side, s in spans.items()},
+        **{side: {"start_frames": s.start_frames, "end_frames": s.end_frames} if s else None for side, s in spans.items()},
     }

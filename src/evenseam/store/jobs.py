@@ -55,8 +55,8 @@ def put_back_interrupted(session: Session) -> int:
 
 
 def take_waiting(session: Session, count: int) -> list[Job]:
-    """Take up to `count` waiting jobs to run now: renders first, since somebody waits for those."""
-    query = select(Job).where(Job.state == "waiting").order_by(Job.kind.desc(), Job.id).limit(count)
+    """Take up to `count` waiting jobs to run now: renders first, since somebody waits for those; else as they came."""
+    query = select(Job).where(Job.state == "waiting").order_by((Job.kind == "render").desc(), Job.id).limit(count)
     jobs = list(session.scalars(query.with_for_update(skip_locked=True)))
     for job in jobs:
         job.state, job.started_at, job.attempts, job.progress = "running", now(), job.attempts + 1, 0.0

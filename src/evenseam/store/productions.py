@@ -110,6 +110,12 @@ def find_fit(session: Session, cue_id: int, track_id: int, target_samples: int, 
     return session.scalar(query.order_by((Fit.chart_id == chart_id).desc(), Fit.id.desc()).limit(1))
 
 
+def latest_fit(session: Session, cue_id: int, track_id: int | None) -> Fit | None:
+    """The fit that a cue had with a track last, for the length that it has."""
+    query = select(Fit).where(Fit.cue_id == cue_id, Fit.track_id == track_id)
+    return session.scalar(query.order_by(Fit.id.desc()).limit(1))
+
+
 def get_fit(session: Session, fit_id: int) -> Fit:
     """One fit with cue, track and recording. Raises: NotFoundError."""
     fit = session.get(Fit, fit_id, options=[joinedload(Fit.cue), joinedload(Fit.track).joinedload(Track.recording)])

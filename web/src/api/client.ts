@@ -3,6 +3,11 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type Production = Schemas['ProductionRead']
+export type SheetRead = Schemas['SheetRead']
+export type Hit = Schemas['HitRead']
+export type Line = Schemas['LineRead']
+export type Shot = Schemas['ShotRead']
+export type Carried = Schemas['CarriedRead']
 export type Picture = Schemas['PictureRead']
 export type Cue = Schemas['CueRead']
 export type Track = Schemas['TrackRead']
@@ -99,6 +104,27 @@ export async function* licensePiece(productionId: number, pieceId: string, use: 
     for (const line of lines) yield JSON.parse(line) as Schemas['FetchRead']
     if (done) return
   }
+}
+
+/** Send a file as the body of a request; what comes back is the answer, or its problem is thrown. */
+export async function sendFile<T>(
+  address: string,
+  file: File,
+  query: Record<string, string> = {},
+): Promise<T> {
+  const words = new URLSearchParams({ ...query, file_name: file.name })
+  const response = await globalThis
+    .fetch(`${address}?${words}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/octet-stream' },
+      body: file,
+    })
+    .catch(() => {
+      throw new ApiError('unreachable', UNREACHABLE)
+    })
+  const body: unknown = await response.json().catch(() => undefined)
+  if (!response.ok) throw toApiError(body, response.status)
+  return body as T
 }
 
 export async function fetchPeaks(trackId: number): Promise<ArrayBuffer> {

@@ -67,6 +67,20 @@ export const chartQuery = (trackId: number, chartId: string) =>
       query?.queryKey[1] === trackId ? before : undefined,
   })
 
+export const sheetQuery = (pictureId: number) =>
+  queryOptions({
+    queryKey: ['sheet', pictureId],
+    queryFn: () =>
+      answer(api.GET('/api/pictures/{picture_id}/sheet', { params: { path: { picture_id: pictureId } } })),
+  })
+
+export const shotsQuery = (pictureId: number) =>
+  queryOptions({
+    queryKey: ['sheet', pictureId, 'shots'],
+    queryFn: () =>
+      answer(api.GET('/api/pictures/{picture_id}/shots', { params: { path: { picture_id: pictureId } } })),
+  })
+
 export const peaksQuery = (trackId: number) =>
   queryOptions({
     queryKey: ['peaks', trackId],

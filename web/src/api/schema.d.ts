@@ -1322,6 +1322,16 @@ export interface components {
             track_id?: number | null;
         };
         /**
+         * FrameSpan
+         * @description From a frame to another one, which is not in it.
+         */
+        FrameSpan: {
+            /** End Frames */
+            end_frames: number;
+            /** Start Frames */
+            start_frames: number;
+        };
+        /**
          * FreeBar
          * @description A pinned bar line let go.
          */
@@ -1576,19 +1586,11 @@ export interface components {
         };
         /**
          * MovedShot
-         * @description What became of a shot: first and last frame (exclusive) before and after; null for one that is new, or gone.
+         * @description What became of a shot: where it lay before and lies now; null for one that is new, or gone.
          */
         MovedShot: {
-            /** After */
-            after: [
-                number,
-                number
-            ] | null;
-            /** Before */
-            before: [
-                number,
-                number
-            ] | null;
+            after: components["schemas"]["FrameSpan"] | null;
+            before: components["schemas"]["FrameSpan"] | null;
             /**
              * Change
              * @enum {string}

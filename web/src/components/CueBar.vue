@@ -2,6 +2,7 @@
 import type { Cue } from '@/api/client'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { useWorkbench } from '@/workbench'
+import { mdiChevronDown } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import SaveButton from './SaveButton.vue'
 
@@ -33,6 +34,11 @@ watch(
   },
   { immediate: true },
 )
+
+async function seen(): Promise<void> {
+  const said = await bench.updateCue({ look_again: false })
+  if (said) bench.message.value = said
+}
 
 function focusLength(): void {
   field.value?.focus()
@@ -73,10 +79,29 @@ defineExpose({ focusLength })
 <template>
   <div class="bar">
     <div class="cue">
-      <div class="title">
-        <span class="number">{{ cue.number }}</span> {{ cue.name }}
+      <v-menu :disabled="bench.cues.value.length < 2">
+        <template #activator="{ props: opens }">
+          <button v-bind="opens" class="title" :title="`${cue.number} ${cue.name}`" aria-label="Choose a cue">
+            <span class="number">{{ cue.number }}</span> {{ cue.name }}
+            <v-icon v-if="bench.cues.value.length > 1" :icon="mdiChevronDown" size="18" />
+          </button>
+        </template>
+        <v-list density="compact">
+          <v-list-item
+            v-for="c in bench.cues.value"
+            :key="c.id"
+            :title="`${c.number} ${c.name}`"
+            :subtitle="formatClock(flicksToSeconds(c.slot_length_flicks), 1)"
+            :active="c.id === cue.id"
+            @click="bench.cueId.value = c.id"
+          />
+        </v-list>
+      </v-menu>
+      <div v-if="cue.look_again" class="small again" role="status">
+        The picture changed under this cue; its seams were kept where they could be.
+        <v-btn size="x-small" @click="seen">Seen</v-btn>
       </div>
-      <div class="quiet small">{{ trackTitle ? `with ${trackTitle}` : 'no track chosen' }}</div>
+      <div v-else class="quiet small">{{ trackTitle ? `with ${trackTitle}` : 'no track chosen' }}</div>
     </div>
     <div class="length">
       <label for="length">Length</label>
@@ -123,6 +148,17 @@ defineExpose({ focusLength })
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+button.title {
+  max-width: 100%;
+  padding: 0;
+  color: inherit;
+  background: none;
+  border: 0;
+  text-align: left;
+}
+.again {
+  color: rgb(var(--v-theme-primary));
 }
 .number {
   color: rgb(var(--v-theme-primary));

@@ -26,6 +26,25 @@ const GATHER = [
   ['K, X, G', 'Keep, skip or guard the chosen bars'],
   ['D', 'Zoom to the playhead'],
 ]
+const SPOT = [
+  ['J, K, L', 'Run back, stop, run on; pressed again faster'],
+  ['← →', 'One frame back or on; with Shift ten'],
+  ['↑ ↓', 'To the hit before or after'],
+  ['G', 'Go to a time'],
+  ['M', 'Mark a hit, while it plays or parked'],
+  ['Enter', 'Name the chosen hit'],
+  [', .', 'Chosen hits a frame earlier or later; with Shift ten'],
+  ['N', 'Snap the chosen hits to the nearest shot change'],
+  ['Delete', 'Take away what is chosen'],
+  ['I, O', 'Mark in, mark out; with Shift go there'],
+  ['P', 'Drop the marks of in and out'],
+  ['Y', 'Play from in to out again and again'],
+  ['C', 'A cue from in to out, or of this shot; with Shift of all'],
+  ['D', 'A dialogue line from in to out'],
+  ['X', 'Cut the shot here; with Shift join it to the one before'],
+  ['U', 'Timecode, frames, feet and frames, seconds'],
+  ['W', 'Timecode window in the picture'],
+]
 const LISTS = [
   ['/', 'Search the tracks'],
   ['Q', 'Find licensed music in the catalogue'],
@@ -35,11 +54,12 @@ const ZOOM = [
   ['A', 'Show all'],
 ]
 const route = useRoute()
-const more = computed(() => [...(route.path === '/gather' ? GATHER : FIT), ...LISTS, ...ZOOM])
+const BY_PATH: Record<string, string[][]> = { '/gather': [...GATHER, ...LISTS], '/spot': SPOT }
+const more = computed(() => [...(BY_PATH[route.path] ?? [...FIT, ...LISTS]), ...ZOOM])
 </script>
 
 <template>
-  <v-dialog v-model="isOpen" max-width="520">
+  <v-dialog v-model="isOpen" max-width="560">
     <v-card title="Keys">
       <v-card-text>
         <dl>

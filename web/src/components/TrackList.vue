@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import type { Track } from '@/api/client'
-import { timeLeft } from '@/time'
 import { useWorkbench } from '@/workbench'
-import { mdiClose, mdiPlus } from '@mdi/js'
+import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useKeys } from '@/composables/useKeys'
 import { found, noSearch } from '@/library'
 import CatalogueDialog from './CatalogueDialog.vue'
 import LibraryFilter from './LibraryFilter.vue'
 import TrackRow from './TrackRow.vue'
+import UploadList from './UploadList.vue'
 
 const bench = useWorkbench()
-const { tracks, cue, slotS, refusals } = bench
+const { tracks, cue, slotS } = bench
 const { uploads } = bench.uploads
 const picker = ref<HTMLInputElement | null>(null)
 const folderPicker = ref<HTMLInputElement | null>(null)
@@ -34,7 +34,10 @@ async function choose(track: Track): Promise<void> {
 /** Hidden files of a folder are the system's own. */
 function onPicked(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bench.uploads.add([...(input.files ?? [])].filter((f) => !f.name.startsWith('.')))
+  void bench.uploads.add(
+    [...(input.files ?? [])].filter((f) => !f.name.startsWith('.')),
+    'track',
+  )
   input.value = ''
 }
 
@@ -42,15 +45,6 @@ async function remove(): Promise<void> {
   const track = toRemove.value
   toRemove.value = null
   if (track) await bench.deleteTrack(track.id)
-}
-
-function sending(progress: number, startedAtMs: number): string {
-  return [
-    `Adding, ${Math.round(progress * 100)} %`,
-    timeLeft((performance.now() - startedAtMs) / 1000, progress),
-  ]
-    .filter(Boolean)
-    .join(' · ')
 }
 </script>
 
@@ -86,44 +80,7 @@ function sending(progress: number, startedAtMs: number): string {
       :tracks="tracks"
       :count="shown.length"
     />
-    <ul v-if="uploads.length || refusals?.length" class="coming">
-      <li v-for="u in uploads" :key="u.id" class="upload" :class="u.state">
-        <div class="split">
-          <span class="one-line">{{ u.name }}</span>
-          <v-btn
-            :icon="mdiClose"
-            size="x-small"
-            variant="text"
-            :aria-label="u.state === 'sending' ? `Stop adding ${u.name}` : `Put away ${u.name}`"
-            @click="bench.uploads.remove(u.id)"
-          />
-        </div>
-        <template v-if="u.state === 'sending'">
-          <v-progress-linear
-            :model-value="u.progress * 100"
-            color="primary"
-            height="5"
-            rounded
-            class="my-1"
-          />
-          <span class="small quiet">{{ sending(u.progress, u.startedAtMs) }}</span>
-        </template>
-        <span v-else class="small failure" role="alert">{{ u.reason }}</span>
-      </li>
-      <li v-for="r in refusals" :key="`r${r.id}`" class="upload refused">
-        <div class="split">
-          <span class="one-line">{{ r.name }}</span>
-          <v-btn
-            :icon="mdiClose"
-            size="x-small"
-            variant="text"
-            :aria-label="`Put away ${r.name}`"
-            @click="bench.putAway(r.id)"
-          />
-        </div>
-        <span class="small failure" role="alert">{{ r.reason }}</span>
-      </li>
-    </ul>
+    <UploadList />
     <v-virtual-scroll v-if="tracks?.length" class="list" :items="shown" :item-height="ROW_PX">
       <template #default="{ item: t }">
         <TrackRow
@@ -192,12 +149,6 @@ h2 {
   padding: 0;
   margin: 0;
 }
-.coming {
-  flex: none;
-  max-height: 40%;
-  overflow-y: auto;
-}
-.upload,
 .empty {
   list-style: none;
   padding: 8px 14px;

@@ -25,6 +25,8 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
       void queryClient.invalidateQueries({ queryKey: ['job'] })
       if (event.state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     }
+    if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
+    if (event.kind === 'job') void queryClient.invalidateQueries({ queryKey: ['production'] })
     if (event.kind === 'tracks') void queryClient.invalidateQueries({ queryKey: ['tracks'] })
     if (event.kind === 'production' || event.kind === 'tracks') {
       void queryClient.invalidateQueries({ queryKey: ['production'] })

@@ -1,9 +1,10 @@
 import { answer, api, type Schemas } from '@/api/client'
 import { productionQuery, productionsQuery, queryClient, refusalsQuery, tracksQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 const message = ref('')
+const PICTURE_KEY = 'picture'
 
 /** The production on screen, its cue and tracks, and the changes one can make to them. */
 export function useSession() {
@@ -19,8 +20,18 @@ export function useSession() {
   const refusals = useQuery(
     computed(() => ({ ...refusalsQuery(productionId.value ?? 0), enabled: enabled.value })),
   )
-  const cue = computed(() => production.data.value?.cues[0])
-  const picture = computed(() => production.data.value?.pictures.find((p) => p.id === cue.value?.picture_id))
+  const pictureId = ref(Number(localStorage.getItem(PICTURE_KEY)) || null)
+  const cueId = ref<number | null>(null)
+  const pictures = computed(() => production.data.value?.pictures ?? [])
+  /** The one chosen, or the first while that is not there. */
+  const picture = computed(() => pictures.value.find((p) => p.id === pictureId.value) ?? pictures.value[0])
+  const cues = computed(() =>
+    (production.data.value?.cues ?? [])
+      .filter((c) => c.picture_id === picture.value?.id)
+      .sort((a, b) => a.slot_start_frames - b.slot_start_frames || a.id - b.id),
+  )
+  const cue = computed(() => cues.value.find((c) => c.id === cueId.value) ?? cues.value[0])
+  watch(pictureId, (id) => localStorage.setItem(PICTURE_KEY, String(id ?? '')))
   const track = computed(() => tracks.data.value?.find((t) => t.id === cue.value?.track_id))
 
   /** Do something that the server may refuse; what it says is shown. Returns whether it was done. */
@@ -36,7 +47,7 @@ export function useSession() {
 
   /** Change the cue. Returns the refusal in words, or nothing. */
   async function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
-    if (!cue.value) return null
+    if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
     try {
       const call = api.PATCH('/api/cues/{cue_id}', {
         params: { path: { cue_id: cue.value.id } },
@@ -69,6 +80,7 @@ export function useSession() {
           : api.POST('/api/productions/{production_id}/redo', path)
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, await answer(call))
       await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+      await queryClient.invalidateQueries({ queryKey: ['sheet'] })
     })
   }
 
@@ -111,8 +123,13 @@ export function useSession() {
     tracks: tracks.data,
     refusals: refusals.data,
     tracksFailure: tracks.error,
+    pictures,
+    pictureId,
+    cues,
+    cueId,
     cue,
     picture,
+    attempt,
     track,
     failure,
     message,

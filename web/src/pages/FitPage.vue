@@ -74,6 +74,8 @@ function zoomToSeam(): void {
 const emptyWords = computed(() => {
   if (!tracks.value) return 'Opening the production …'
   if (!tracks.value.length) return 'Drop a track anywhere on this page; it is fitted to the slot at once.'
+  if (bench.production.value && !cue.value)
+    return 'There is no cue on this picture yet. Go to Spot, mark in and out with I and O, and press C.'
   if (!track.value) return 'Pick a track at the left; it is fitted to the slot at once.'
   if (track.value.state === 'listening')
     return `Listening to ${track.value.title}; the fit comes right after.`

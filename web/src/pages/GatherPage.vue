@@ -7,7 +7,7 @@ import { nearest, neighbour } from '@/drawing/grid'
 import { formatClock } from '@/time'
 import { useWorkbench } from '@/workbench'
 import { mdiContentCut } from '@mdi/js'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 const bench = useWorkbench()
 const { track, tracks, chart, peaks, player, correct } = bench
@@ -19,11 +19,7 @@ let tapTimer = 0
 const TAP_PAUSE_MS = 1800
 const SHIFT_MS = 5
 
-onMounted(() => (bench.heard.value = 'track'))
-onBeforeUnmount(() => {
-  bench.heard.value = 'fit'
-  clearTimeout(tapTimer)
-})
+onBeforeUnmount(() => clearTimeout(tapTimer))
 watch(
   () => track.value?.id,
   () => {

@@ -2,7 +2,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { Player } from './player'
 
 const RATE = 1000
-const fit = { url: '/fit/7', of: 'cue 1', rate: RATE, channels: 1, lengthSamples: 7500 }
+const part = { url: '/fit/7', rate: RATE, channels: 1, lengthSamples: 7500, atS: 0 }
+const fit = { of: 'cue 1', lengthS: 7.5, parts: [part] }
 
 /** A clock and a list of what was put on it. */
 class FakeContext {
@@ -125,6 +126,52 @@ describe('the player', () => {
     expect(p.nowS).toBe(5)
     await run(0.5)
     expect(p.nowS).toBeGreaterThan(5)
+  })
+
+  it('lays several sounds at their places on one clock', async () => {
+    const p = player()
+    const late = { ...part, url: '/fit/8', lengthSamples: 1500, atS: 4.25 }
+    p.load({ of: 'picture 1', lengthS: 9, parts: [part, late] })
+    void p.play(3)
+    await run(7)
+    const [first, second] = [
+      context.placed.find((c) => c.length === 1000 && c.first === 3000)!,
+      context.placed.find((c) => c.length === 1500)!,
+    ]
+    expect(second.at - first.at).toBeCloseTo(1.25, 9)
+    expect(p.isPlaying).toBe(false)
+    expect(p.nowS).toBe(9)
+  })
+
+  it('is a clock where nothing sounds', async () => {
+    const ended = vi.fn()
+    const p = new Player(
+      ended,
+      (e) => {
+        throw e
+      },
+      () => context as unknown as AudioContext,
+    )
+    p.load({ of: 'picture 2', lengthS: 2, parts: [] })
+    void p.play(0.5)
+    await run(1)
+    expect(p.nowS).toBeGreaterThan(1.3)
+    await run(1.5)
+    expect([p.nowS, p.isPlaying]).toEqual([2, false])
+    expect(ended).toHaveBeenCalledTimes(1)
+  })
+
+  it('glides without asking for sound and scrubs with a moment of it', async () => {
+    const p = player()
+    p.load(fit)
+    asked = []
+    p.glide(5)
+    expect([p.nowS, asked.length]).toEqual([5, 0])
+    p.scrub(5.5)
+    await run(0.2)
+    expect(asked).toEqual([[4000, 6000]])
+    expect(context.placed).toEqual([{ at: expect.any(Number), length: 90, first: 5500 }])
+    expect(p.nowS).toBe(5.5)
   })
 
   it('says what went wrong and stops', async () => {

@@ -16,13 +16,15 @@ class Brief:
 
     `give_pct`: how far the speed may be changed; None lets the planner start at 3 % and take more only for lengths so
     short that a single beat is more than that. `hold_bars`: the fewest bars between two seams; None lets the planner
-    start at 4 and go lower for lengths that leave no room. `max_seams`: None for as many as it takes.
+    start at 4 and go lower for lengths that leave no room. `max_seams`: None for as many as it takes. `kept_seams`: seams
+    of an earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be.
     """
 
     target_samples: int
     give_pct: float | None = None
     hold_bars: int | None = None
     max_seams: int | None = None
+    kept_seams: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:

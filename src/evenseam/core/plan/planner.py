@@ -1,8 +1,12 @@
 """The planner: holds what a track offers, and answers briefs at once."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from fractions import Fraction
 from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.correct.corrections import Mark
@@ -18,6 +22,7 @@ from evenseam.core.plan.search import Found, Route, Wanted, search
 from evenseam.core.timebase import format_clock
 
 _GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
+_KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 LONGEST_TARGET_S = 3 * 3600
 
 
@@ -68,18 +73,35 @@ class Planner:
         possible: list[int] = []
         for give_pct, hold, short_bars in _attempts(brief):
             wanted = Wanted(brief.target_samples - ring_out, max(0.0, give_pct / 100 - _GIVE_MARGIN))
-            found = self._search(wanted, hold, short_bars, count if brief.max_seams is None else 64)
+            found = self._search(wanted, hold, short_bars, count if brief.max_seams is None else 64, brief.kept_seams)
             routes = [r for r in found.routes if brief.max_seams is None or len(r.seams) <= brief.max_seams]
             if routes:
                 return tuple(routes[:count])
             possible += [reach + ring_out for reach in found.reachable(wanted)]
         raise _refusal(brief, possible, chart.rate)
 
-    def _search(self, wanted: Wanted, hold: int, short_bars: bool, count: int) -> Found:
+    def _search(self, wanted: Wanted, hold: int, short_bars: bool, count: int, kept: tuple[tuple[int, int], ...] = ()) -> Found:
         if (hold, short_bars) not in self._edges:
             self._edges[hold, short_bars] = seam_edges(self._chart, self._bars, self._joins, self._limits, hold, short_bars)
         edges = self._edges[hold, short_bars]
+        if kept:
+            edges = replace(edges, cost=self._with_kept(edges, kept))
         return search(self._chart, self._bars, self._limits, edges, wanted, min(hold, 2), count)
+
+    def _with_kept(self, edges: Edges, kept: tuple[tuple[int, int], ...]) -> NDArray[np.float32]:
+        """The costs of the edges, those of kept seams so low that they are taken wherever the length allows."""
+        beats = self._chart.beats
+        places = {(_nearest(beats, a), _nearest(beats, b)) for a, b in kept}
+        pairs = zip(edges.beat_from.tolist(), edges.beat_to.tolist(), strict=True)
+        is_kept = np.fromiter((pair in places for pair in pairs), dtype=bool, count=edges.cost.size)
+        return np.where(is_kept, edges.cost * np.float32(_KEPT_SHARE), edges.cost)
+
+
+def _nearest(beats: NDArray[np.int64], sample: int) -> int:
+    """The beat nearest to a sample: alignment moves a seam by far less than half a beat."""
+    after = int(np.searchsorted(beats, sample))
+    around = [k for k in (after - 1, after) if 0 <= k < beats.size]
+    return min(around, key=lambda k: abs(int(beats[k]) - sample))
 
 
 def _refusal(brief: Brief, possible: list[int], rate: int) -> NoPlanError:

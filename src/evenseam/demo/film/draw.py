@@ -29,6 +29,8 @@ def _sky(top: Colour, bottom: Colour) -> Image.Image:
 
 def _stars(draw: Draw, seed: int, count: int, brightness: float, shift: float = 0.0, lowest: float = 0.8) -> None:
     field = random.Random(seed)
+    if brightness < 0.2:
+        return  # the sky is still brighter
     for _ in range(count):
         x = (field.random() * WIDTH_PX + shift * (0.4 + field.random())) % WIDTH_PX
         y, size = field.random() * HEIGHT_PX * lowest, 0.6 + 1.6 * field.random() ** 3

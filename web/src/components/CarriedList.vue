@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import type { Carried } from '@/api/client'
+import { CHANGE_WORDS } from '@/spotting'
+import { computed } from 'vue'
+
+/** What a new version of the picture changed, and what could not be carried onto it. */
+const props = defineProps<{ carried: Carried; at: (frames: number) => string }>()
+defineEmits<{ goTo: [frames: number] }>()
+
+const left = computed(() => [
+  ...props.carried.left_hits.map((h) => `hit ${h.label || ''} at ${props.at(h.at_frames)}`),
+  ...props.carried.left_lines.map((x) => `line at ${props.at(x.start_frames)}: ${x.text}`),
+  ...props.carried.left_slots.map((s) => `cue ${s.number} ${s.name} at ${props.at(s.start_frames)}`),
+])
+const shots = computed(() =>
+  props.carried.moved.map((m) => {
+    const length = (span: typeof m.before) => (span ? span.end_frames - span.start_frames : 0)
+    const by = m.before && m.after ? length(m.after) - length(m.before) : 0
+    return { ...m, by: by ? `${by > 0 ? '+' : '−'}${Math.abs(by)} frames` : '' }
+  }),
+)
+</script>
+
+<template>
+  <div class="moved">
+    <p>
+      Carried from {{ carried.from_name }}: {{ carried.n_same }}
+      {{ carried.n_same === 1 ? 'shot' : 'shots' }} unchanged.
+    </p>
+    <template v-if="left.length">
+      <h3>Could not be carried</h3>
+      <ul>
+        <li v-for="words in left" :key="words">{{ words }}</li>
+      </ul>
+      <p class="quiet">They are still on {{ carried.from_name }}, at the times given here.</p>
+    </template>
+    <h3>Shots</h3>
+    <ul>
+      <li v-for="(m, i) in shots" :key="i">
+        <button class="goto" :disabled="!m.after" @click="m.after && $emit('goTo', m.after.start_frames)">
+          <span class="change">{{ CHANGE_WORDS[m.change] }}</span>
+          <span class="shot one-line">{{ m.name || 'a shot' }}</span>
+          <span class="quiet figure"
+            >{{ m.before ? at(m.before.start_frames) : '' }} {{ m.before && m.after ? '→' : '' }}
+            {{ m.after ? at(m.after.start_frames) : '' }}</span
+          >
+          <span class="figure by">{{ m.by }}</span>
+        </button>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.moved {
+  flex: 1;
+  min-height: 0;
+  padding: 12px 16px;
+  overflow-y: auto;
+  font-size: 13px;
+  line-height: 1.5;
+}
+p {
+  margin: 0;
+}
+h3 {
+  margin: 10px 0 4px;
+  font-size: 14px;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.goto {
+  display: grid;
+  grid-template-columns: 104px 130px auto 1fr;
+  gap: 8px;
+  width: 100%;
+  padding: 2px 0;
+  text-align: left;
+  color: inherit;
+  background: none;
+  border: 0;
+}
+.change {
+  color: rgb(var(--v-theme-primary));
+}
+</style>

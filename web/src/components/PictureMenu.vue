@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import type { Picture } from '@/api/client'
+import { formatClock, framesToSeconds } from '@/time'
+import { useWorkbench } from '@/workbench'
+import { mdiChevronDown } from '@mdi/js'
+import { computed, ref } from 'vue'
+import AddPictureDialog from './AddPictureDialog.vue'
+import EditPictureDialog from './EditPictureDialog.vue'
+
+/** The picture on screen by name, all others, and the ways in which one comes in. */
+const bench = useWorkbench()
+const { picture, pictures, pictureId, spotting } = bench
+const filmPicker = ref<HTMLInputElement | null>(null)
+const versionPicker = ref<HTMLInputElement | null>(null)
+const isAdding = ref(false)
+const isEditing = ref(false)
+/** An edit list that starts elsewhere than the picture, until somebody says that it is meant to start with it. */
+const elsewhere = ref<{ file: File; words: string } | null>(null)
+
+const lengthOf = (p: Picture) => formatClock(framesToSeconds(p.length_frames, p.rate), 1)
+const sorted = computed(() => [...pictures.value].sort((a, b) => a.id - b.id))
+
+function addFilms(event: Event): void {
+  const input = event.target as HTMLInputElement
+  void bench.uploads.add([...(input.files ?? [])], 'film')
+  input.value = ''
+}
+
+function addVersion(event: Event): void {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file || !picture.value) return
+  if (/\.(edl|otio|txt)$/i.test(file.name)) void readVersion(file, false)
+  else void bench.uploads.add([file], 'film', picture.value.id)
+}
+
+async function readVersion(file: File, shift: boolean): Promise<void> {
+  elsewhere.value = null
+  try {
+    pictureId.value = (await spotting.addVersion(picture.value!.id, file, shift)).id
+  } catch (error) {
+    const words = (error as Error).message
+    if (!shift && words.includes('starts at')) elsewhere.value = { file, words }
+    else bench.message.value = words
+  }
+}
+</script>
+
+<template>
+  <v-menu>
+    <template #activator="{ props: opens }">
+      <v-btn
+        v-bind="opens"
+        class="name"
+        variant="text"
+        density="compact"
+        :append-icon="mdiChevronDown"
+        :title="picture?.name"
+        aria-label="Choose a picture"
+      >
+        <span class="one-line">{{ picture?.name ?? 'No picture yet' }}</span>
+      </v-btn>
+    </template>
+    <v-list density="compact" min-width="300">
+      <v-list-item
+        v-for="p in sorted"
+        :key="p.id"
+        :title="p.name"
+        :subtitle="lengthOf(p)"
+        :active="p.id === picture?.id"
+        @click="pictureId = p.id"
+      />
+      <v-divider class="my-1" />
+      <v-list-item title="Add a film …" @click="filmPicker?.click()" />
+      <v-list-item title="Add a length or an edit list …" @click="isAdding = true" />
+      <template v-if="picture">
+        <v-list-item
+          title="A new version of this picture …"
+          subtitle="an edit list or a film; marks are carried along"
+          @click="versionPicker?.click()"
+        />
+        <v-list-item title="Name, start timecode, remove …" @click="isEditing = true" />
+      </template>
+    </v-list>
+  </v-menu>
+  <input
+    ref="filmPicker"
+    type="file"
+    multiple
+    accept="video/*,.mkv,.mxf"
+    hidden
+    data-adds="film"
+    @change="addFilms"
+  />
+  <input
+    ref="versionPicker"
+    type="file"
+    accept=".edl,.otio,.txt,video/*,.mkv,.mxf"
+    hidden
+    data-adds="version"
+    @change="addVersion"
+  />
+  <AddPictureDialog v-model="isAdding" />
+  <EditPictureDialog v-if="picture" v-model="isEditing" :picture="picture" />
+  <v-dialog :model-value="!!elsewhere" max-width="480" @update:model-value="elsewhere = null">
+    <v-card title="The list starts elsewhere">
+      <v-card-text>{{ elsewhere?.words }}</v-card-text>
+      <v-card-actions>
+        <v-spacer />
+        <v-btn variant="text" @click="elsewhere = null">Leave it</v-btn>
+        <v-btn color="primary" @click="readVersion(elsewhere!.file, true)"
+          >Lay it on the picture's start</v-btn
+        >
+      </v-card-actions>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.name {
+  justify-content: flex-start;
+  max-width: 100%;
+  margin-left: -8px;
+  padding: 0 8px;
+  font-weight: 600;
+  font-size: 15px;
+  letter-spacing: 0;
+  text-transform: none;
+}
+.name :deep(.v-btn__content) {
+  min-width: 0;
+}
+</style>

@@ -1,0 +1,166 @@
+import { answer, api, sendFile, type Schemas } from '@/api/client'
+import { queryClient, sheetQuery, shotsQuery } from '@/api/queries'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+
+/** One step, as the server takes it. */
+export type SpotStep = Schemas[
+  | 'AddHit'
+  | 'ChangeHit'
+  | 'MoveHits'
+  | 'HitsStep'
+  | 'AddLine'
+  | 'ChangeLine'
+  | 'RemoveLines'
+  | 'CutsStep'
+  | 'CutStep']
+
+type Sheet = Schemas['SheetRead']
+type Picture = Schemas['PictureRead']
+
+/** What is spotted on the chosen picture, and the changes one can make to it; a refusal is shown and changes nothing. */
+export function useSpotting(
+  pictureId: Ref<number | undefined>,
+  productionId: Ref<number | undefined>,
+  message: Ref<string>,
+) {
+  let last: Promise<unknown> = Promise.resolve()
+  const enabled = computed(() => pictureId.value !== undefined)
+  const sheet = useQuery(computed(() => ({ ...sheetQuery(pictureId.value ?? 0), enabled: enabled.value })))
+  const shots = useQuery(computed(() => ({ ...shotsQuery(pictureId.value ?? 0), enabled: enabled.value })))
+
+  const refresh = () =>
+    Promise.all(
+      ['sheet', 'production', 'tracks'].map((key) => queryClient.invalidateQueries({ queryKey: [key] })),
+    )
+
+  /** One after the other, in the order of the keys. Returns what the server made of it, or nothing if it refused. */
+  function keep<T>(call: () => Promise<T>): Promise<T | undefined> {
+    const next = last.then(async () => {
+      try {
+        return await call()
+      } catch (error) {
+        message.value = (error as Error).message
+        return undefined
+      }
+    })
+    last = next
+    return next
+  }
+
+  const path = (picture_id: number) => ({ params: { path: { picture_id } } })
+
+  /** Returns the sheet with it, or nothing if it was refused. */
+  function step(body: SpotStep): Promise<Sheet | undefined> {
+    const id = pictureId.value
+    if (id === undefined) return Promise.resolve(undefined)
+    return keep(async () => {
+      const made = await answer(api.POST('/api/pictures/{picture_id}/steps', { ...path(id), body }))
+      queryClient.setQueryData(sheetQuery(id).queryKey, made)
+      if (body.step.endsWith('cuts') || body.step === 'cut' || body.step === 'join')
+        void queryClient.invalidateQueries({ queryKey: shotsQuery(id).queryKey })
+      void queryClient.invalidateQueries({ queryKey: ['production'] })
+      return made
+    })
+  }
+
+  /** What was meant by a typed position, in frames; nothing if it cannot be read. */
+  function position(text: string, hereFrames: number): Promise<number | undefined> {
+    return keep(async () => {
+      const query = { text, here_frames: hereFrames }
+      const params = { path: { picture_id: pictureId.value! }, query }
+      return (await answer(api.GET('/api/pictures/{picture_id}/position', { params }))).frames
+    })
+  }
+
+  async function importMarks(file: File): Promise<void> {
+    const read = (shift: boolean) =>
+      sendFile<Schemas['ImportRead']>(`/api/pictures/${pictureId.value}/marks`, file, {
+        shift: String(shift),
+      })
+    const told = await keep(() => read(false))
+    if (told) message.value = [`${file.name}: ${told.words} read.`, ...told.notes].join(' ')
+    await refresh()
+  }
+
+  async function findDialogue(trackId: number | null): Promise<void> {
+    const told = await keep(() =>
+      answer(
+        api.POST('/api/pictures/{picture_id}/dialogue', {
+          ...path(pictureId.value!),
+          body: { track_id: trackId, at_frames: 0 },
+        }),
+      ),
+    )
+    if (told) message.value = `${told.words[0]!.toUpperCase()}${told.words.slice(1)} found.`
+    await refresh()
+  }
+
+  async function addCue(startFrames: number, endFrames: number): Promise<Schemas['CueRead'] | undefined> {
+    const body = { start_frames: startFrames, end_frames: endFrames, name: '' }
+    const made = await keep(() =>
+      answer(api.POST('/api/pictures/{picture_id}/cues', { ...path(pictureId.value!), body })),
+    )
+    await refresh()
+    return made
+  }
+
+  async function changeCue(cueId: number, body: Schemas['CueUpdate']): Promise<void> {
+    await keep(() => answer(api.PATCH('/api/cues/{cue_id}', { params: { path: { cue_id: cueId } }, body })))
+    await refresh()
+  }
+
+  async function removeCue(cueId: number): Promise<void> {
+    await keep(() => answer(api.DELETE('/api/cues/{cue_id}', { params: { path: { cue_id: cueId } } })))
+    await refresh()
+  }
+
+  async function addBlank(body: Schemas['BlankPicture']): Promise<Picture> {
+    const params = { path: { production_id: productionId.value! } }
+    const made = await answer(api.POST('/api/productions/{production_id}/pictures/blank', { params, body }))
+    await refresh()
+    return made
+  }
+
+  /** A picture from an edit list, or a new version of one by it. */
+  async function addFromList(file: File, rate: string): Promise<Picture> {
+    const made = await sendFile<Picture>(`/api/productions/${productionId.value}/pictures/list`, file, {
+      rate,
+    })
+    await refresh()
+    return made
+  }
+
+  async function addVersion(ofId: number, file: File, shift: boolean): Promise<Picture> {
+    const made = await sendFile<Picture>(`/api/pictures/${ofId}/versions`, file, { shift: String(shift) })
+    await refresh()
+    return made
+  }
+
+  async function updatePicture(id: number, body: Schemas['PictureUpdate']): Promise<void> {
+    await keep(() => answer(api.PATCH('/api/pictures/{picture_id}', { ...path(id), body })))
+    await refresh()
+  }
+
+  async function removePicture(id: number): Promise<void> {
+    await keep(() => answer(api.DELETE('/api/pictures/{picture_id}', path(id))))
+    await refresh()
+  }
+
+  return {
+    sheet: sheet.data,
+    shots: shots.data,
+    step,
+    position,
+    importMarks,
+    findDialogue,
+    addCue,
+    changeCue,
+    removeCue,
+    addBlank,
+    addFromList,
+    addVersion,
+    updatePicture,
+    removePicture,
+  }
+}
