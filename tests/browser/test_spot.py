@@ -20,7 +20,7 @@ pytestmark = pytest.mark.xdist_group("browser")
 def open_spot(page: Page, application: Application, picture: str = "Open Night, film, 72 s") -> None:
     page.goto(f"{application.url}/spot")
     menu = page.get_by_role("button", name="Choose a picture")
-    expect(menu).to_be_visible()
+    expect(menu).to_contain_text("Open Night")
     if picture not in menu.inner_text():
         menu.click()
         page.get_by_role("listitem").filter(has_text=picture).or_(
@@ -35,11 +35,11 @@ def frame_now(page: Page) -> int:
     return (hours * 3600 + minutes * 60 + seconds) * 25 + frames
 
 
-def go_to(page: Page, text: str) -> None:
+def go_to(page: Page, text: str, arrives: str) -> None:
     page.keyboard.press("g")
     page.get_by_label("Go to").fill(text)
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Go to")).to_have_count(0)
+    expect(page.get_by_label("Position", exact=True)).to_have_text(arrives)
 
 
 def table(page: Page) -> Locator:
@@ -91,7 +91,7 @@ def test_a_slot_and_four_hits_are_marked_while_it_plays_lines_are_read_and_all_i
 
 def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said(page: Page, application: Application) -> None:
     open_spot(page, application)
-    go_to(page, "0:30")
+    go_to(page, "0:30", "00:00:30:00")
     for key, frame in (
         ("ArrowRight", 751),
         ("Shift+ArrowRight", 761),
@@ -105,9 +105,8 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
             arg=frame,
         )
         assert frame_now(page) == frame
-    go_to(page, "+10f")
-    assert frame_now(page) == 20
-    go_to(page, "1:00")
+    go_to(page, "+10f", "00:00:00:20")
+    go_to(page, "1:00", "00:01:00:00")
     page.keyboard.press("j")
     page.keyboard.press("j")
     expect(page.get_by_text("−2×")).to_be_visible()
@@ -120,9 +119,9 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
     expect(page.get_by_text("2×", exact=True)).to_be_visible()
     page.keyboard.press("k")
 
-    go_to(page, "0:10")
+    go_to(page, "0:10", "00:00:10:00")
     page.keyboard.press("i")
-    go_to(page, "+1s")
+    go_to(page, "+1s", "00:00:11:00")
     page.keyboard.press("o")
     page.keyboard.press("y")
     page.keyboard.press(" ")
@@ -130,12 +129,10 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
         """() => { window.places = []; const look = () => { window.places.push(document.querySelector('[aria-label=Position]').textContent.trim())
         requestAnimationFrame(look) }; look() }"""
     )
-    back = "window.places.some((p, i) => i && p < window.places[i - 1] && p >= '00:00:10:00')"
-    page.wait_for_function(back)
-    page.wait_for_function(
-        f"window.places.splice(0, window.places.findIndex((p, i) => i && p < window.places[i - 1])) && {back}"
-    )
-    assert all("00:00:10:00" <= p <= "00:00:11:01" for p in page.evaluate("window.places.slice(2)"))
+    page.wait_for_function("window.places.filter((p, i) => i && p < window.places[i - 1]).length >= 3")  # once to the in
+    places = page.evaluate("window.places")
+    first = places.index("00:00:10:00")
+    assert all("00:00:10:00" <= p <= "00:00:11:01" for p in places[first:])
 
 
 def test_picture_and_music_stay_within_a_frame_of_each_other(page: Page, application: Application) -> None:
@@ -160,7 +157,7 @@ def test_a_new_cut_carries_the_marks_says_what_moved_and_can_be_undone(
     open_spot(page, application, "Open Night, spot, 30 s")
     page.set_input_files("[data-adds=marks]", FILMS_FOLDER / "open_night_30.edl")
     expect(page.get_by_text("open_night_30.edl: 7 shots read.")).to_be_visible()
-    go_to(page, "10:00:09:10")
+    go_to(page, "10:00:09:10", "10:00:09:10")
     page.keyboard.press("m")
     expect(page.get_by_label("Label of hit 1", exact=True)).to_be_visible()
     takes = (("A001", 35, 100, "Dusk on the fell"), ("A004", 40, 88, "Telescope turns"), ("A003", 60, 110, "The slit opens"))
@@ -202,7 +199,7 @@ def test_a_dropped_film_that_browsers_cannot_play_is_made_playable_with_progress
     expect(page.get_by_role("button", name="Choose a picture")).to_contain_text("Dailies")
     page.wait_for_function("document.querySelector('video')?.readyState >= 2", timeout=HEAR_WITHIN_MS)
     expect(page.get_by_label("Position", exact=True)).to_have_text("02:00:00:00")
-    expect(page.get_by_text("One shot change found").or_(page.get_by_text("1 shot change found"))).to_be_visible()
+    expect(page.get_by_text("1 shot change found")).to_be_visible()
     cut = page.get_by_role("button", name="Suggested shot change at 02:00:02:10")
     cut.focus()
     page.keyboard.press("Enter")

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Cue } from '@/api/client'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
+import { letKeysGo } from '@/composables/useKeys'
 import { useWorkbench } from '@/workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
@@ -79,7 +80,7 @@ defineExpose({ focusLength })
 <template>
   <div class="bar">
     <div class="cue">
-      <v-menu :disabled="bench.cues.value.length < 2">
+      <v-menu :disabled="bench.cues.value.length < 2" @after-leave="letKeysGo">
         <template #activator="{ props: opens }">
           <button v-bind="opens" class="title" :title="`${cue.number} ${cue.name}`" aria-label="Choose a cue">
             <span class="number">{{ cue.number }}</span> {{ cue.name }}

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatClock, framesToSeconds } from '@/time'
+import { letKeysGo } from '@/composables/useKeys'
 import { useWorkbench } from '@/workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref } from 'vue'
@@ -48,7 +49,7 @@ async function readVersion(file: File, shift: boolean): Promise<void> {
 </script>
 
 <template>
-  <v-menu>
+  <v-menu @after-leave="letKeysGo">
     <template #activator="{ props: opens }">
       <v-btn
         v-bind="opens"

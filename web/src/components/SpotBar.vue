@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatFrame, type TimeUnit } from '@/time'
+import { letKeysGo } from '@/composables/useKeys'
 import { useWorkbench } from '@/workbench'
 import {
   mdiArrowExpandHorizontal,
@@ -89,7 +90,7 @@ function save(form: string): void {
       <v-btn size="small" variant="text" @click="emit('drop')">Throw away</v-btn>
     </template>
     <span class="rest" />
-    <v-menu>
+    <v-menu @after-leave="letKeysGo">
       <template #activator="{ props: opens }">
         <v-btn v-bind="opens" size="small" variant="text" :append-icon="mdiChevronDown">Find dialogue</v-btn>
       </template>
@@ -108,7 +109,7 @@ function save(form: string): void {
         />
       </v-list>
     </v-menu>
-    <v-menu>
+    <v-menu @after-leave="letKeysGo">
       <template #activator="{ props: opens }">
         <v-btn v-bind="opens" size="small" variant="text" :append-icon="mdiChevronDown">Marks</v-btn>
       </template>

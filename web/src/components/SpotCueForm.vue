@@ -5,6 +5,7 @@ import { flicksToSeconds, formatClock, framesToSeconds, nearestFrame } from '@/t
 import { useWorkbench } from '@/workbench'
 import { computed } from 'vue'
 import { useTheme } from 'vuetify'
+import CellField from './CellField.vue'
 
 /** All about one cue; what is typed is kept when its field is left. */
 const props = defineProps<{ cue: Cue; picture: Picture; at: (frames: number) => string }>()
@@ -23,13 +24,6 @@ const length = computed(() => formatClock(flicksToSeconds(props.cue.slot_length_
 type Change = Parameters<typeof bench.spotting.changeCue>[1]
 const change = (body: Change) => void bench.spotting.changeCue(props.cue.id, body)
 
-function set(event: Event, was: string, make: (text: string) => Change): void {
-  const field = event.target as HTMLInputElement
-  const text = field.value.trim()
-  if (text === was) return
-  field.value = was
-  change(make(text))
-}
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 
@@ -41,28 +35,23 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
       <v-btn size="x-small" @click="change({ look_again: false })">Seen</v-btn>
     </p>
     <label
-      >Number<input
+      >Number<CellField
         :value="cue.number"
         maxlength="20"
-        @change="set($event, cue.number, (t) => ({ number: t || cue.number }))"
+        @set="(t: string) => change({ number: t || cue.number })"
     /></label>
     <label class="wide"
-      >Name<input
-        :value="cue.name"
-        maxlength="200"
-        @change="set($event, cue.name, (t) => ({ name: t || cue.name }))"
+      >Name<CellField :value="cue.name" maxlength="200" @set="(t: string) => change({ name: t || cue.name })"
     /></label>
     <label
-      >In<input
+      >In<CellField
         class="figure"
         :value="at(cue.slot_start_frames)"
-        @change="set($event, at(cue.slot_start_frames), (t) => ({ start: t }))"
+        @set="(t: string) => change({ start: t })"
     /></label>
+    <label>Out<CellField class="figure" :value="at(end)" @set="(t: string) => change({ end: t })" /></label>
     <label
-      >Out<input class="figure" :value="at(end)" @change="set($event, at(end), (t) => ({ end: t }))"
-    /></label>
-    <label
-      >Length<input class="figure" :value="length" @change="set($event, length, (t) => ({ length: t }))"
+      >Length<CellField class="figure" :value="length" @set="(t: string) => change({ length: t })"
     /></label>
     <label>
       Status
@@ -95,12 +84,7 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
     </div>
     <label class="full">
       Notes
-      <textarea
-        :value="cue.notes"
-        rows="3"
-        maxlength="2000"
-        @change="set($event, cue.notes, (t) => ({ notes: t }))"
-      />
+      <textarea :value="cue.notes" rows="3" maxlength="2000" @change="change({ notes: valueOf($event) })" />
     </label>
     <div class="full foot">
       <v-btn

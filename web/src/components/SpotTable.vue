@@ -6,6 +6,7 @@ import { formatFrame, type TimeUnit } from '@/time'
 import { mdiClose } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
 import CarriedList from './CarriedList.vue'
+import CellField from './CellField.vue'
 import SpotCueForm from './SpotCueForm.vue'
 
 const props = defineProps<{
@@ -31,24 +32,13 @@ const at = (frames: number) => formatFrame(frames, props.picture.rate, props.pic
 const carried = computed<Carried | null>(() => props.sheet.carried)
 const cue = computed(() => props.cues.find((c) => c.id === props.cueId))
 
-/** What was typed goes to the server as it is; what is refused goes back to what it was. */
-function set(event: Event, was: string, make: (text: string) => SpotStep): void {
-  const field = event.target as HTMLInputElement
-  const text = field.value.trim()
-  field.value = was
-  if (text !== was) emit('step', make(text))
-}
-
-/** Up, down and Enter go to the same column of the next row; Escape gives the old value back. */
+/** Up, down and Enter go to the same column of the next row. */
 function onKey(event: KeyboardEvent): void {
   const field = event.target as HTMLInputElement
   const isText = field.matches('input')
   const row = field.closest<HTMLElement>('[data-row]')
   if (!row) return
-  if (event.key === 'Escape') {
-    field.value = field.dataset.was ?? field.value
-    field.blur()
-  } else if (event.key === 'Delete' && event.ctrlKey) {
+  if (event.key === 'Delete' && event.ctrlKey) {
     event.preventDefault()
     row.querySelector<HTMLElement>('[data-remove]')?.click()
   } else if (event.key === 'Enter' || (isText && (event.key === 'ArrowDown' || event.key === 'ArrowUp'))) {
@@ -116,23 +106,20 @@ defineExpose({ editHit })
             :data-row="index"
             @focusin="emit('selectHit', h.id)"
           >
-            <input
+            <CellField
               class="time figure"
               data-column="time"
               :value="at(h.at_frames)"
-              :data-was="at(h.at_frames)"
               :aria-label="`Time of hit ${index + 1}`"
-              spellcheck="false"
-              @change="set($event, at(h.at_frames), (text) => hitStep(h, { at: text }))"
+              @set="(text: string) => emit('step', hitStep(h, { at: text }))"
             />
-            <input
+            <CellField
               class="label"
               data-column="label"
               :value="h.label"
-              :data-was="h.label"
               maxlength="300"
               :aria-label="`Label of hit ${index + 1}`"
-              @change="set($event, h.label, (text) => hitStep(h, { label: text }))"
+              @set="(text: string) => emit('step', hitStep(h, { label: text }))"
             />
             <select
               class="kind"
@@ -154,29 +141,26 @@ defineExpose({ editHit })
                 {{ words }}
               </option>
             </select>
-            <input
+            <CellField
               class="frames figure"
               data-column="frames"
               type="number"
               min="0"
               max="1000"
               :value="h.tolerance_frames"
-              :data-was="h.tolerance_frames"
               :aria-label="`Tolerance of hit ${index + 1} in frames`"
-              @change="
-                set($event, String(h.tolerance_frames), (t) =>
-                  hitStep(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }),
-                )
+              @set="
+                (t: string) =>
+                  emit('step', hitStep(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }))
               "
             />
-            <input
+            <CellField
               v-if="h.until_frames !== null"
               class="until figure"
               data-column="until"
               :value="at(h.until_frames)"
-              :data-was="at(h.until_frames)"
               :aria-label="`End of silence ${index + 1}`"
-              @change="set($event, at(h.until_frames!), (text) => hitStep(h, { until: text }))"
+              @set="(text: string) => emit('step', hitStep(h, { until: text }))"
             />
             <span v-else class="until" />
             <button
@@ -208,25 +192,23 @@ defineExpose({ editHit })
             :data-row="index"
             @focusin="emit('selectLine', x.id)"
           >
-            <input
+            <CellField
               v-for="side in ['start', 'end'] as const"
               :key="side"
               class="time figure"
               :data-column="side"
               :value="at(x[`${side}_frames`])"
-              :data-was="at(x[`${side}_frames`])"
               :aria-label="`${side === 'start' ? 'Start' : 'End'} of line ${index + 1}`"
-              @change="set($event, at(x[`${side}_frames`]), (text) => lineStep(x, { [side]: text }))"
+              @set="(text: string) => emit('step', lineStep(x, { [side]: text }))"
             />
-            <input
+            <CellField
               class="label"
               data-column="label"
               :value="x.text"
-              :data-was="x.text"
               maxlength="2000"
               :aria-label="`Words of line ${index + 1}`"
               placeholder="what is said"
-              @change="set($event, x.text, (text) => lineStep(x, { text }))"
+              @set="(text: string) => emit('step', lineStep(x, { text }))"
             />
             <button
               class="remove"

@@ -11,6 +11,12 @@ export interface KeyAction {
   run: () => void
 }
 
+/** Give the keys back to the page, after a menu whose button would otherwise keep them: Space plays. */
+export function letKeysGo(): void {
+  const held = document.activeElement
+  if (held instanceof HTMLElement && held.matches('[aria-haspopup]')) held.blur()
+}
+
 /** Window-wide keys. Typing in a field, an open dialogue or menu, and buttons' own keys come first. */
 export function useKeys(actions: () => KeyAction[]) {
   function onKey(event: KeyboardEvent): void {

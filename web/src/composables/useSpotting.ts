@@ -58,7 +58,7 @@ export function useSpotting(
       const made = await answer(api.POST('/api/pictures/{picture_id}/steps', { ...path(id), body }))
       queryClient.setQueryData(sheetQuery(id).queryKey, made)
       if (body.step.endsWith('cuts') || body.step === 'cut' || body.step === 'join')
-        void queryClient.invalidateQueries({ queryKey: shotsQuery(id).queryKey })
+        await queryClient.invalidateQueries({ queryKey: shotsQuery(id).queryKey })
       void queryClient.invalidateQueries({ queryKey: ['production'] })
       return made
     })
@@ -148,6 +148,8 @@ export function useSpotting(
   }
 
   return {
+    /** All steps that are on their way have arrived. */
+    settled: () => last,
     sheet: sheet.data,
     shots: shots.data,
     step,

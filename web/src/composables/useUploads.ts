@@ -67,6 +67,7 @@ export function useUploads(productionId: () => number | undefined, takes: Takes)
   function send(file: File, upload: Upload, where: string): Promise<number | undefined> {
     return new Promise((resolve) => {
       const request = new XMLHttpRequest()
+      let made: number | undefined
       requests.set(upload.id, request)
       upload.startedAtMs = performance.now()
       const refuse = (reason: string) => {
@@ -76,6 +77,7 @@ export function useUploads(productionId: () => number | undefined, takes: Takes)
       request.upload.onprogress = (e) => (upload.progress = e.lengthComputable ? e.loaded / e.total : 0)
       request.onload = () => {
         if (request.status < 300) {
+          made = (parsed(request.responseText) as { id?: number } | undefined)?.id
           remove(upload.id)
           for (const key of ['tracks', 'production']) void queryClient.invalidateQueries({ queryKey: [key] })
         } else refuse(toApiError(parsed(request.responseText), request.status).message)
@@ -83,8 +85,7 @@ export function useUploads(productionId: () => number | undefined, takes: Takes)
       request.onerror = () => refuse(UNREACHABLE)
       request.onloadend = () => {
         requests.delete(upload.id)
-        const made = request.status < 300 ? (parsed(request.responseText) as { id?: number }) : undefined
-        resolve(made?.id)
+        resolve(made)
       }
       request.open('POST', where)
       request.setRequestHeader('Content-Type', 'application/octet-stream')

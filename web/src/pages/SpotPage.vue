@@ -128,9 +128,10 @@ function removeChosen(): void {
 }
 
 async function addCue(isWhole: boolean): Promise<void> {
+  const now = nowFrame()
+  await spotting.settled()
   const p = picture.value
   if (!p) return
-  const now = nowFrame()
   const shot = shots.value?.find((s) => s.start_frames <= now && now < s.end_frames)
   const here: [number, number] | null = shot ? [shot.start_frames, shot.end_frames] : null
   const span = isWhole ? ([0, p.length_frames] as const) : (marked.frames.value ?? here)
