@@ -24,8 +24,9 @@ const shots = computed(() =>
 <template>
   <div class="moved">
     <p>
-      Carried from {{ carried.from_name }}: {{ carried.n_same }}
-      {{ carried.n_same === 1 ? 'shot' : 'shots' }} unchanged.
+      Carried from {{ carried.from_name }}.
+      {{ carried.n_same === 1 ? 'One shot is' : `${carried.n_same || 'No'} shots are` }} where and what
+      {{ carried.n_same === 1 ? 'it was' : 'they were' }}.
     </p>
     <template v-if="left.length">
       <h3>Could not be carried</h3>

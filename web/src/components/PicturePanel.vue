@@ -40,7 +40,8 @@ const about = computed(() => {
   if (played.value) return `in ${played.value.title}, ${formatClock(endS.value, 1)}`
   if (!p) return ''
   const fps = (p.rate.num / p.rate.den).toFixed(p.rate.den === 1 ? 0 : 3)
-  return `${formatTimecode(p.length_frames, p.rate)} at ${fps} frames a second`
+  const length = formatTimecode(p.length_frames, p.rate)
+  return props.isWide ? `of ${length} · ${fps} fps` : `${length} at ${fps} frames a second`
 })
 const job = computed(() => picture.value?.job)
 const working = computed(() => {

@@ -299,7 +299,7 @@ select:focus {
   width: 92px;
 }
 .until {
-  width: 88px;
+  width: 94px;
 }
 .label {
   flex: 1;

@@ -17,7 +17,13 @@ const picker = ref<HTMLInputElement | null>(null)
 const folderPicker = ref<HTMLInputElement | null>(null)
 const filter = ref<InstanceType<typeof LibraryFilter> | null>(null)
 const search = ref(noSearch())
-const shown = computed(() => found(tracks.value ?? [], search.value, slotS.value))
+/** The sound of a picture is seldom what one looks for among the music: it comes last. */
+const listed = computed(() => {
+  const own = new Set(bench.pictures.value.map((p) => p.sound_track_id))
+  const all = tracks.value ?? []
+  return [...all.filter((t) => !own.has(t.id)), ...all.filter((t) => own.has(t.id))]
+})
+const shown = computed(() => found(listed.value, search.value, slotS.value))
 const ROW_PX = 91
 const isCatalogueOpen = ref(false)
 useKeys(() => [

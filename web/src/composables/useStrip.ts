@@ -72,7 +72,7 @@ export function useStrip(
       })
     }
     context.globalAlpha = 0.9
-    context.fillStyle = ink
+    context.fillStyle = sheet.value ? '#ffffff' : ink // over pictures that are mostly dark
     let last = -2
     for (const s of shots.value) {
       const px = Math.round(frameToPx(scale.value, s.start_frames, rate))
