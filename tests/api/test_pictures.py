@@ -13,7 +13,7 @@ from evenseam.core.exchange import write_edl
 from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.demo.film.cuts import FILM, RECUT
 from evenseam.demo.load import FILMS_FOLDER
-from tests.api.conftest import Ids, wait_for
+from tests.api.conftest import Ids, add_and_listen, wait_for
 from tests.films import Shape, make_film
 
 CUT = ((1, 0, 40), (2, 30, 25), (3, 0, 50))
@@ -159,7 +159,7 @@ def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: T
     address = f"/api/pictures/{spotted}/versions"
     elsewhere = write_edl(replace(RECUT.sheet, start_frames=90_000)).encode()
     refused = client.post(address, params={"file_name": "recut.edl"}, content=elsewhere)
-    assert refused.json()["code"] == "spot_invalid"
+    assert refused.json()["code"] == "starts_elsewhere"
     assert "starts at 01:00:00:00" in refused.json()["detail"]
     made = client.post(address, params={"file_name": "recut.edl", "shift": True}, content=elsewhere).json()
     assert "moved to the picture's start" in made["notes"][0]
@@ -169,6 +169,37 @@ def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: T
     client.post(f"/api/productions/{ids.production}/undo")
     after = production_of(client, ids)
     assert (after["pictures"], after["cues"]) == (before["pictures"], before["cues"])
+
+
+def test_a_cue_on_a_new_version_keeps_the_seams_that_it_can(
+    client: TestClient, ids: Ids, spotted: int, loop_wav: Path
+) -> None:
+    track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
+    client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"]})
+    before = client.get(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"]
+    address = f"/api/pictures/{spotted}/versions"
+    new = client.post(address, params={"file_name": "recut.edl"}, content=write_edl(RECUT.sheet).encode()).json()
+    cue = next(c for c in production_of(client, ids)["cues"] if c["picture_id"] == new["id"] and c["number"] == "1m1")
+    after = client.get(f"/api/cues/{cue['id']}/fit").json()["plan"]
+    assert after["target_samples"] == RECUT.sheet.length_frames * after["rate"] // 25
+
+    def near(a: dict[str, Any], b: dict[str, Any]) -> bool:
+        sides = ("source_from_samples", "source_to_samples")
+        return all(abs(a[side] - b[side]) < after["rate"] // 5 for side in sides)
+
+    assert any(near(a, b) for a in before for b in after["seams"])
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"] == before, "the old version stays"
+
+
+def test_a_film_that_was_stopped_is_looked_through_again(client: TestClient, ids: Ids, tmp_path: Path) -> None:
+    make_film(tmp_path / "again.mp4", CUT)
+    picture = add_film(client, ids, tmp_path / "again.mp4")
+    step(client, picture["id"], step="drop_cuts")
+    client.post(f"/api/pictures/{picture['id']}/scan")
+    address = f"/api/pictures/{picture['id']}/sheet"
+    assert wait_for(lambda: client.get(address).json()["suggested_cuts"], lambda cuts: bool(cuts)) == [40, 65]
+    blank = production_of(client, ids)["pictures"][0]["id"]
+    assert client.post(f"/api/pictures/{blank}/scan").json()["code"] == "spot_invalid"
 
 
 def test_a_new_film_is_matched_by_how_it_looks_and_carries_everything(client: TestClient, ids: Ids) -> None:

@@ -165,9 +165,11 @@ def test_a_new_cut_carries_the_marks_says_what_moved_and_can_be_undone(
     for reel, source, frames, name in (*takes, ("C001", 0, 145, "Title")):
         shots.append(Shot(at, at + frames, reel, source, name))
         at += frames
-    cut = Sheet(FrameRate(25), at, 10 * 3600 * 25, tuple(shots))
+    cut = Sheet(FrameRate(25), at, 3600 * 25, tuple(shots))  # the assistant started it at another hour
     (tmp_path / "thirty v2.edl").write_text(write_edl(cut))
     page.set_input_files("[data-adds=version]", tmp_path / "thirty v2.edl")
+    expect(page.get_by_text("The list starts at 01:00:00:00, the picture at 10:00:00:00.")).to_be_visible()
+    page.get_by_role("button", name="Lay it on the picture's start").click()
     expect(page.get_by_role("button", name="Choose a picture")).to_contain_text("Open Night, spot, 30 s, version 2")
     table(page).get_by_role("tab", name="What moved").click()
     expect(table(page)).to_contain_text("moved")

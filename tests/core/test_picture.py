@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 
 import av
@@ -30,6 +31,12 @@ def noise(n: int) -> np.ndarray:
 
 def scanned(path: Path, copy: Path | None = None) -> Scan:
     return scan(path, measure(path), copy, lambda _: None)
+
+
+@cache
+def demo_scan(film: DemoFilm) -> Scan:
+    """Made once for all that asks for it."""
+    return scanned(demo_path(film))
 
 
 def demo_path(film: DemoFilm) -> Path:
@@ -152,12 +159,12 @@ def test_cuts_stand_out_from_movement_and_a_flash_is_one() -> None:
 
 @pytest.mark.parametrize("film", FILMS, ids=lambda f: f.slug)
 def test_every_shot_change_of_the_demo_films_is_found_and_no_other(film: DemoFilm) -> None:
-    assert scanned(demo_path(film)).cuts == tuple(s.start_frames for s in film.sheet.shots[1:])
+    assert demo_scan(film).cuts == tuple(s.start_frames for s in film.sheet.shots[1:])
     assert measure(demo_path(film)).start_frames == film.start_frames
 
 
 def test_the_shots_of_a_recut_are_known_again_by_how_they_look() -> None:
-    old, new = scanned(demo_path(FILM)), scanned(demo_path(RECUT))
+    old, new = demo_scan(FILM), demo_scan(RECUT)
     strangers = tuple(replace(s, reel="new", source_start_frames=s.start_frames) for s in RECUT.sheet.shots)
     found = matched_shots(FILM.sheet.shots, old.likeness, strangers, new.likeness)
     for shot, truth in zip(found, RECUT.sheet.shots, strict=True):

@@ -25,6 +25,7 @@ _STATUS = {
     "audio_unreadable": 415,
     "film_unreadable": 415,
     "spot_invalid": 422,
+    "starts_elsewhere": 422,
     "too_large": 413,
     "disk_full": 507,
     "upload_broken": 400,

@@ -80,6 +80,12 @@ class SpotError(EvenSeamError):
     code = "spot_invalid"
 
 
+class StartsElsewhereError(SpotError):
+    """A list of marks starts at another timecode than its picture; `first` and `start` are in its params."""
+
+    code = "starts_elsewhere"
+
+
 class FilmUnreadableError(EvenSeamError):
     """A file is no film, is damaged, or holds no picture that can be used."""
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import FilmUnreadableError, SpotError
@@ -16,7 +17,8 @@ from evenseam.core.timebase import FrameRate, frames_to_flicks
 from evenseam.jobs.film_task import SOUND_SUFFIX, Scanned
 from evenseam.services.context import Context
 from evenseam.services.spotting import announce, suffix_of
-from evenseam.store.media import MediaStore, film_name, likeness_name
+from evenseam.store.jobs import OPEN_STATES, film_jobs
+from evenseam.store.media import MediaStore, film_derived_names, film_name, likeness_name
 from evenseam.store.models import Cue, Film, Job, Picture, Refusal
 from evenseam.store.productions import change, cues_of, get_picture, get_production
 from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
@@ -117,6 +119,20 @@ def take_in_film(
     return picture_id
 
 
+def scan_again(context: Context, picture_id: int) -> None:
+    """Have a film looked through once more, after it was stopped or failed. Raises: SpotError for a picture without one."""
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id)
+        if picture.film_sha256 is None:
+            raise SpotError("This picture has no film.")
+        job = film_jobs(session, picture.production_id).get(picture_id)
+        production_id = picture.production_id
+        if job is None or job.state not in OPEN_STATES:
+            session.add(Job(kind="film", production_id=production_id, picture_id=picture_id))
+    context.jobs.submit()
+    announce(context, production_id, picture_id)
+
+
 def keep_scanned(context: Context, job_id: int, scanned: Scanned) -> None:
     """Note what was found in a film, add its sound as a track, and carry the marks of the version before onto it."""
     with context.database.transaction() as session:
@@ -128,8 +144,9 @@ def keep_scanned(context: Context, job_id: int, scanned: Scanned) -> None:
         film.thumbs, film.has_copy, film.is_playable = scanned.thumbs, found.needs_copy, found.is_playable
         film.width_px, film.height_px = found.width_px, found.height_px
         picture.rate_num, picture.rate_den, picture.drop_frame = found.rate.num, found.rate.den, found.rate.drop_frame
-        picture.length_frames, picture.start_frames = found.length_frames, found.start_frames
-        picture.suggested_cuts, picture.notes = list(scanned.cuts), list(scanned.notes)
+        known = {shot.start_frames for shot in sheet_of(picture).shots}
+        picture.length_frames, picture.notes = found.length_frames, list(scanned.notes)
+        picture.suggested_cuts = [cut for cut in scanned.cuts if cut not in known]
         old = session.get(Picture, picture.version_of_id) if picture.version_of_id is not None else None
         if old is not None:
             _carry_onto(session, old, picture, _known_again(context.media, old, picture))
@@ -149,10 +166,22 @@ def refuse_film(context: Context, picture_id: int, reason: str) -> None:
             picture.notes = [*(picture.notes or []), reason]
         else:
             session.add(Refusal(production_id=picture.production_id, name=picture.name, reason=reason))
+            film = picture.film
             session.delete(picture)
+            session.flush()
+            _drop_film(session, context.media, film)
         production_id = picture.production_id
     context.events.publish("tracks", production_id=production_id)
     announce(context, production_id, picture_id)
+
+
+def _drop_film(session: Session, media: MediaStore, film: Film | None) -> None:
+    """Let go of a film that no picture has any more."""
+    if film is None or session.scalar(select(Picture.id).where(Picture.film_sha256 == film.sha256).limit(1)):
+        return
+    for name in (film_name(film.sha256, film.suffix), *film_derived_names(film.sha256)):
+        media.remove(name)
+    session.delete(film)
 
 
 def _new_picture(session: Session, production_id: int, name: str, sheet: Sheet) -> Picture:

@@ -69,6 +69,11 @@ def likeness_name(sha256: str) -> str:
     return f"films/{sha256[:2]}/{sha256}.likeness.npy"
 
 
+def film_derived_names(sha256: str) -> tuple[str, ...]:
+    """Everything made from a film."""
+    return film_copy_name(sha256), thumbs_name(sha256), likeness_name(sha256)
+
+
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
     return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)

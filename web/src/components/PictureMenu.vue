@@ -15,8 +15,6 @@ const filmPicker = ref<HTMLInputElement | null>(null)
 const versionPicker = ref<HTMLInputElement | null>(null)
 const isAdding = ref(false)
 const isEditing = ref(false)
-/** An edit list that starts elsewhere than the picture, until somebody says that it is meant to start with it. */
-const elsewhere = ref<{ file: File; words: string } | null>(null)
 
 const lengthOf = (p: Picture) => formatClock(framesToSeconds(p.length_frames, p.rate), 1)
 const sorted = computed(() => [...pictures.value].sort((a, b) => a.id - b.id))
@@ -32,19 +30,8 @@ function addVersion(event: Event): void {
   const file = input.files?.[0]
   input.value = ''
   if (!file || !picture.value) return
-  if (/\.(edl|otio|txt)$/i.test(file.name)) void readVersion(file, false)
+  if (/\.(edl|otio|txt)$/i.test(file.name)) void spotting.addVersion(picture.value.id, file, (made) => (pictureId.value = made.id))
   else void bench.uploads.add([file], 'film', picture.value.id)
-}
-
-async function readVersion(file: File, shift: boolean): Promise<void> {
-  elsewhere.value = null
-  try {
-    pictureId.value = (await spotting.addVersion(picture.value!.id, file, shift)).id
-  } catch (error) {
-    const words = (error as Error).message
-    if (!shift && words.includes('starts at')) elsewhere.value = { file, words }
-    else bench.message.value = words
-  }
 }
 </script>
 
@@ -104,15 +91,13 @@ async function readVersion(file: File, shift: boolean): Promise<void> {
   />
   <AddPictureDialog v-model="isAdding" />
   <EditPictureDialog v-if="picture" v-model="isEditing" :picture="picture" />
-  <v-dialog :model-value="!!elsewhere" max-width="480" @update:model-value="elsewhere = null">
+  <v-dialog :model-value="!!spotting.elsewhere.value" max-width="480" @update:model-value="spotting.elsewhere.value = null">
     <v-card title="The list starts elsewhere">
-      <v-card-text>{{ elsewhere?.words }}</v-card-text>
+      <v-card-text>{{ spotting.elsewhere.value?.words }}</v-card-text>
       <v-card-actions>
         <v-spacer />
-        <v-btn variant="text" @click="elsewhere = null">Leave it</v-btn>
-        <v-btn color="primary" @click="readVersion(elsewhere!.file, true)"
-          >Lay it on the picture's start</v-btn
-        >
+        <v-btn variant="text" @click="spotting.elsewhere.value = null">Leave it</v-btn>
+        <v-btn color="primary" @click="spotting.elsewhere.value?.layOnStart()">Lay it on the picture's start</v-btn>
       </v-card-actions>
     </v-card>
   </v-dialog>

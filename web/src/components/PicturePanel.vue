@@ -138,6 +138,9 @@ useKeys(() =>
         @click="bench.cancelJob(job.id)"
         >Stop</v-btn
       >
+      <v-btn v-else-if="picture" size="x-small" variant="text" @click="spotting.scanAgain(picture.id)"
+        >Look again</v-btn
+      >
     </div>
     <div class="foot">
       <input

@@ -1,7 +1,7 @@
-import { answer, api, sendFile, type Schemas } from '@/api/client'
+import { answer, api, ApiError, sendFile, type Schemas } from '@/api/client'
 import { queryClient, sheetQuery, shotsQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 
 /** One step, as the server takes it. */
 export type SpotStep = Schemas[
@@ -25,6 +25,7 @@ export function useSpotting(
   message: Ref<string>,
 ) {
   let last: Promise<unknown> = Promise.resolve()
+  const elsewhere = ref<{ words: string; layOnStart: () => void } | null>(null)
   const enabled = computed(() => pictureId.value !== undefined)
   const sheet = useQuery(computed(() => ({ ...sheetQuery(pictureId.value ?? 0), enabled: enabled.value })))
   const shots = useQuery(computed(() => ({ ...shotsQuery(pictureId.value ?? 0), enabled: enabled.value })))
@@ -73,15 +74,24 @@ export function useSpotting(
     })
   }
 
-  async function importMarks(file: File): Promise<void> {
-    const read = (shift: boolean) =>
-      sendFile<Schemas['ImportRead']>(`/api/pictures/${pictureId.value}/marks`, file, {
-        shift: String(shift),
-      })
-    const told = await keep(() => read(false))
-    if (told) message.value = [`${file.name}: ${told.words} read.`, ...told.notes].join(' ')
+  /** Send a list that may start at another timecode than its picture; then somebody is asked whether it is meant to. */
+  async function sendList<T>(address: string, file: File, then: (made: T) => void, shift = false): Promise<void> {
+    elsewhere.value = null
+    try {
+      then(await sendFile<T>(address, file, { shift: String(shift) }))
+    } catch (error) {
+      const words = (error as Error).message
+      if (error instanceof ApiError && error.code === 'starts_elsewhere')
+        elsewhere.value = { words, layOnStart: () => void sendList(address, file, then, true) }
+      else message.value = words
+    }
     await refresh()
   }
+
+  const importMarks = (file: File): Promise<void> =>
+    sendList<Schemas['ImportRead']>(`/api/pictures/${pictureId.value}/marks`, file, (told) => {
+      message.value = [`${file.name}: ${told.words} read.`, ...told.notes].join(' ')
+    })
 
   async function findDialogue(trackId: number | null): Promise<void> {
     const told = await keep(() =>
@@ -131,10 +141,13 @@ export function useSpotting(
     return made
   }
 
-  async function addVersion(ofId: number, file: File, shift: boolean): Promise<Picture> {
-    const made = await sendFile<Picture>(`/api/pictures/${ofId}/versions`, file, { shift: String(shift) })
+  /** A new version of a picture by an edit list. */
+  const addVersion = (ofId: number, file: File, then: (made: Picture) => void): Promise<void> =>
+    sendList<Picture>(`/api/pictures/${ofId}/versions`, file, then)
+
+  async function scanAgain(id: number): Promise<void> {
+    await keep(() => answer(api.POST('/api/pictures/{picture_id}/scan', path(id))))
     await refresh()
-    return made
   }
 
   async function updatePicture(id: number, body: Schemas['PictureUpdate']): Promise<void> {
@@ -150,6 +163,7 @@ export function useSpotting(
   return {
     /** All steps that are on their way have arrived. */
     settled: () => last,
+    elsewhere,
     sheet: sheet.data,
     shots: shots.data,
     step,
@@ -162,6 +176,7 @@ export function useSpotting(
     addBlank,
     addFromList,
     addVersion,
+    scanAgain,
     updatePicture,
     removePicture,
   }

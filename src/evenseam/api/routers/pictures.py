@@ -115,6 +115,13 @@ def update_picture(context: ContextDep, picture_id: int, wanted: sheets.PictureU
     return _read(context, picture_id)
 
 
+@router.post("/pictures/{picture_id}/scan", operation_id="scanAgain", status_code=202)
+def scan_again(context: ContextDep, picture_id: int) -> schemas.PictureRead:
+    """Look through the film of a picture once more."""
+    service.scan_again(context, picture_id)
+    return _read(context, picture_id)
+
+
 @router.delete("/pictures/{picture_id}", operation_id="removePicture", status_code=204)
 def remove_picture(context: ContextDep, picture_id: int) -> None:
     """Take a picture away with its cues; one step of undo."""

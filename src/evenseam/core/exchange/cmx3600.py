@@ -3,7 +3,7 @@
 import re
 from dataclasses import replace
 
-from evenseam.core.errors import SpotError, TimeTextError
+from evenseam.core.errors import SpotError, StartsElsewhereError, TimeTextError
 from evenseam.core.exchange.read import Read, check_size, hit_from_words, hit_in_words
 from evenseam.core.spot.sheet import Hit, Sheet, Shot
 from evenseam.core.timebase import FrameRate, format_timecode, parse_timecode_frames
@@ -49,7 +49,7 @@ def read_edl(text: str, rate: FrameRate, start_frames: int = 0, shift: bool = Fa
 
     Parameters: rate: of the picture; the form does not say its own, so what shows another one is refused. start_frames: the
     timecode of the picture's first frame. shift: take a list that starts elsewhere as starting there.
-    Raises: SpotError with the line; for a list that starts at another timecode, with `first` and `start` in its params.
+    Raises: SpotError with the line; StartsElsewhereError for a list that starts at another timecode.
     """
     check_size(text)
     return _Reader(rate, start_frames, shift).read(text)
@@ -131,7 +131,7 @@ class _Reader:
         if self.shots and first != self.start:
             theirs, ours = (format_timecode(f, self.rate) for f in (first, self.start))
             if not self.shift:
-                raise SpotError(
+                raise StartsElsewhereError(
                     f"The list starts at {theirs}, the picture at {ours}. Set the picture's start timecode, or have the list "
                     "moved to the picture's start.",
                     first=theirs,
