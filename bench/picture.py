@@ -49,9 +49,7 @@ def main() -> None:
             began = time.perf_counter()
             scan(path, film, Path(folder) / "copy.mp4", lambda _: None)
             copied = film.length_frames / (time.perf_counter() - began)
-            print(
-                f"{path.name:28} {film.length_frames:7} {packets_s:10.2f} {scanned:9.0f} {copied:10.0f} {len(seen.cuts):5}"
-            )
+            print(f"{path.name:28} {film.length_frames:7} {packets_s:10.2f} {scanned:9.0f} {copied:10.0f} {len(seen.cuts):5}")
         if len(sys.argv) == 1:
             old, new = (FILMS_FOLDER / f"{f.slug}.mp4" for f in (FILM, RECUT))
             a, b = (scan(p, measure(p), None, lambda _: None).likeness for p in (old, new))

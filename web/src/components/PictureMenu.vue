@@ -30,7 +30,8 @@ function addVersion(event: Event): void {
   const file = input.files?.[0]
   input.value = ''
   if (!file || !picture.value) return
-  if (/\.(edl|otio|txt)$/i.test(file.name)) void spotting.addVersion(picture.value.id, file, (made) => (pictureId.value = made.id))
+  if (/\.(edl|otio|txt)$/i.test(file.name))
+    void spotting.addVersion(picture.value.id, file, (made) => (pictureId.value = made.id))
   else void bench.uploads.add([file], 'film', picture.value.id)
 }
 </script>
@@ -91,13 +92,19 @@ function addVersion(event: Event): void {
   />
   <AddPictureDialog v-model="isAdding" />
   <EditPictureDialog v-if="picture" v-model="isEditing" :picture="picture" />
-  <v-dialog :model-value="!!spotting.elsewhere.value" max-width="480" @update:model-value="spotting.elsewhere.value = null">
+  <v-dialog
+    :model-value="!!spotting.elsewhere.value"
+    max-width="480"
+    @update:model-value="spotting.elsewhere.value = null"
+  >
     <v-card title="The list starts elsewhere">
       <v-card-text>{{ spotting.elsewhere.value?.words }}</v-card-text>
       <v-card-actions>
         <v-spacer />
         <v-btn variant="text" @click="spotting.elsewhere.value = null">Leave it</v-btn>
-        <v-btn color="primary" @click="spotting.elsewhere.value?.layOnStart()">Lay it on the picture's start</v-btn>
+        <v-btn color="primary" @click="spotting.elsewhere.value?.layOnStart()"
+          >Lay it on the picture's start</v-btn
+        >
       </v-card-actions>
     </v-card>
   </v-dialog>

@@ -163,7 +163,6 @@ useKeys(() =>
       >
         {{ timecode }}
       </div>
-      <div v-if="!isWide" class="quiet about figure one-line">{{ about }}</div>
       <div class="transport">
         <v-btn
           :icon="mdiSkipBackward"
@@ -214,15 +213,21 @@ useKeys(() =>
           <span v-if="shuttle.speed.value !== 0" class="speed figure" role="status">{{ speedWords }}</span>
           <span v-else class="quiet about figure one-line">{{ about }}</span>
         </template>
-        <div v-if="player.failure.value" class="failure" role="alert">{{ player.failure.value }}</div>
+        <div v-if="isWide && player.failure.value" class="failure" role="alert">
+          {{ player.failure.value }}
+        </div>
       </div>
     </div>
+    <template v-if="!isWide">
+      <div v-if="player.failure.value" class="failure" role="alert">{{ player.failure.value }}</div>
+      <div v-else class="quiet about figure one-line">{{ about }}</div>
+    </template>
   </section>
 </template>
 
 <style scoped>
 .panel {
-  padding: 8px 14px 12px;
+  padding: 6px 14px 8px;
   background: rgb(var(--v-theme-surface));
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
   flex: none;
@@ -287,8 +292,14 @@ video {
   min-height: 24px;
   font-size: 13px;
 }
+.foot {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
 .timecode {
-  font-size: 36px;
+  flex: 1;
+  font-size: 26px;
   line-height: 1.2;
   letter-spacing: 0.01em;
   font-weight: 300;
@@ -307,8 +318,7 @@ input.timecode {
 .transport {
   display: flex;
   align-items: center;
-  gap: 8px;
-  margin-top: 6px;
+  gap: 6px;
   min-width: 0;
 }
 .failure {
@@ -334,8 +344,6 @@ input.timecode {
   margin-bottom: 2px;
 }
 .wide .foot {
-  display: flex;
-  align-items: center;
   gap: 16px;
 }
 .wide .timecode {
@@ -346,6 +354,6 @@ input.timecode {
 }
 .wide .transport {
   flex: 1;
-  margin-top: 0;
+  gap: 8px;
 }
 </style>

@@ -75,7 +75,12 @@ export function useSpotting(
   }
 
   /** Send a list that may start at another timecode than its picture; then somebody is asked whether it is meant to. */
-  async function sendList<T>(address: string, file: File, then: (made: T) => void, shift = false): Promise<void> {
+  async function sendList<T>(
+    address: string,
+    file: File,
+    then: (made: T) => void,
+    shift = false,
+  ): Promise<void> {
     elsewhere.value = null
     try {
       then(await sendFile<T>(address, file, { shift: String(shift) }))
