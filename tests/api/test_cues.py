@@ -22,7 +22,10 @@ def fitted(client: TestClient, ids: Ids, loop_wav: Path) -> dict[str, Any]:
     return dict(client.get(f"/api/cues/{ids.cue}/fit").json())
 
 
-@pytest.mark.parametrize(("text", "seconds"), [("1:12", 72), ("72", 72), ("72.5s", 72.5), ("00:01:12:00", 72), ("1800f", 72)])
+@pytest.mark.parametrize(
+    ("text", "seconds"),
+    [("1:12", 72), ("72", 72), ("72.5s", 72.5), ("112", 72), ("10230", 3750), ("190", 190), ("00:01:12:00", 72), ("1800f", 72)],
+)
 def test_lengths_are_kept_exactly_as_typed(client: TestClient, ids: Ids, text: str, seconds: float) -> None:
     cue = client.patch(f"/api/cues/{ids.cue}", json={"length": text}).json()
     assert cue["slot_length_flicks"] == seconds * FLICKS_PER_S

@@ -111,7 +111,17 @@ def test_what_goes_out_in_an_open_form_comes_in_the_same(client: TestClient, ids
 
 @pytest.mark.parametrize(
     ("text", "here", "frame"),
-    [("1:12", 0, 1800), ("+10f", 90, 100), ("-1:00", 1600, 100), ("00:00:10:05", 0, 255), ("72s", 0, 1800), ("-9", 5, 0)],
+    [
+        ("1:12", 0, 1800),
+        ("112", 0, 1800),
+        ("30", 0, 750),
+        ("-012", 400, 100),
+        ("+10f", 90, 100),
+        ("-1:00", 1600, 100),
+        ("00:00:10:05", 0, 255),
+        ("72s", 0, 1800),
+        ("-9", 5, 0),
+    ],
 )
 def test_positions_are_typed_in_any_shorthand(client: TestClient, picture: int, text: str, here: int, frame: int) -> None:
     answer = client.get(f"/api/pictures/{picture}/position", params={"text": text, "here_frames": here})

@@ -74,7 +74,7 @@ def test_positions_are_typed_from_the_pictures_start_or_from_here(rate: FrameRat
 
 
 @pytest.mark.parametrize(
-    ("text", "frame"), [("1:12", 1800), ("112", 2800), ("72s", 1800), ("+10f", 110), ("-0:02", 50), ("01:00:10:05", 255)]
+    ("text", "frame"), [("1:12", 1800), ("112", 1800), ("72s", 1800), ("+10f", 110), ("-0:02", 50), ("01:00:10:05", 255)]
 )
 def test_shorthand_for_positions(text: str, frame: int) -> None:
     assert parse_position(text, FrameRate(25), here_frames=100, start_frames=90_000) == frame

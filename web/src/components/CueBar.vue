@@ -113,7 +113,7 @@ defineExpose({ focusLength })
         class="figure"
         autocomplete="off"
         spellcheck="false"
-        title="1:12, 72, 72.5s, 48f or 00:01:12:00 (L)"
+        title="1:12, 112, 72s, 72.5s, 48f or 00:01:12:00 (L)"
         :aria-invalid="!!refusal"
         aria-describedby="length-refusal"
         @focus="begin"

@@ -148,7 +148,7 @@ useKeys(() =>
         ref="goTo"
         class="timecode figure"
         aria-label="Go to"
-        title="1:12, 72s, 240f, +10f, -1:00 or a timecode"
+        title="1:12, 112, 72s, 240f, +10f, -1:00 or a timecode"
         :value="timecode"
         @keydown.enter.prevent="endGoTo"
         @keydown.esc.prevent="isGoingTo = false"

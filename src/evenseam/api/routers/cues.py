@@ -15,7 +15,7 @@ from evenseam.core.timebase import (
     format_timecode,
     frames_to_flicks,
     parse_position,
-    parse_time,
+    parse_typed,
     seconds_to_flicks,
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
@@ -89,7 +89,7 @@ def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, in
     elif wanted.slot_start_frames is not None:
         start = wanted.slot_start_frames
     if wanted.length is not None:
-        length = seconds_to_flicks(parse_time(wanted.length, rate))
+        length = seconds_to_flicks(parse_typed(wanted.length, rate))
     elif wanted.end is not None:
         end = parse_position(wanted.end, rate, slot_end_frames(cue, picture), picture.start_frames)
         length = frames_to_flicks(end - start, rate)

@@ -14,7 +14,7 @@ from evenseam.api.reading import read_picture
 from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
 from evenseam.core.errors import SpotError
 from evenseam.core.spot import Sheet
-from evenseam.core.timebase import FrameRate, format_timecode, nearest, parse_time, parse_timecode_frames
+from evenseam.core.timebase import FrameRate, format_timecode, nearest, parse_timecode_frames, parse_typed
 from evenseam.services import pictures as service
 from evenseam.services.context import Context
 from evenseam.services.incoming import check_room
@@ -61,7 +61,7 @@ async def add_film(
 def add_blank_picture(context: ContextDep, production_id: int, wanted: sheets.BlankPicture) -> schemas.PictureRead:
     """Add a picture that is only a length and a rate."""
     rate = FrameRate.parse(wanted.rate)
-    length = nearest(parse_time(wanted.length, rate) * rate.fps)
+    length = nearest(parse_typed(wanted.length, rate) * rate.fps)
     start = parse_timecode_frames(wanted.start, rate) if wanted.start else 0
     return _read(context, service.add_blank(context, production_id, wanted.name, Sheet(rate, length, start)))
 

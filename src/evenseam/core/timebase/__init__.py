@@ -16,6 +16,7 @@ from evenseam.core.timebase.timecode import (
     parse_position,
     parse_time,
     parse_timecode_frames,
+    parse_typed,
 )
 
 __all__ = [
@@ -30,6 +31,7 @@ __all__ = [
     "parse_position",
     "parse_time",
     "parse_timecode_frames",
+    "parse_typed",
     "seconds_to_flicks",
     "seconds_to_samples",
 ]

@@ -17,6 +17,7 @@ _FRAMES = re.compile(r"(\d+)\s*(?:f|fr|frames)", re.ASCII)
 _CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d*)?)\s*s?", re.ASCII)
 _TIMECODE = re.compile(r"(\d+):(\d{1,2}):(\d{1,2})([:;])(\d{1,3})", re.ASCII)
 _FEET = re.compile(r"(\d+)\+(\d{1,2})", re.ASCII)
+_CLOCK_DIGITS = re.compile(r"\d{3,6}", re.ASCII)
 _SIGNED = re.compile(r"([+-])\s*(.+)", re.ASCII | re.DOTALL)
 _FRAMES_PER_FOOT = 16  # 35 mm film with four perforations a frame
 _LONGEST_TEXT = 32
@@ -47,21 +48,33 @@ def parse_time(text: str, rate: FrameRate | None = None) -> Fraction:
     raise TimeTextError(f"'{text.strip()}' is not a time. {_HINT}", text=text)
 
 
+def parse_typed(text: str, rate: FrameRate | None = None) -> Fraction:
+    """As `parse_time`, for what people type into a field: three or more bare digits are a clock without its colons.
+
+    `112` is 1:12 and `10230` is 1:02:30; digits that no clock shows (`190`) stay seconds. Raises: TimeTextError.
+    """
+    word = text.strip()
+    if _CLOCK_DIGITS.fullmatch(word) and int(word[-2:]) < 60 and (len(word) < 5 or int(word[-4:-2]) < 60):
+        parts = [word[:-4], word[-4:-2], word[-2:]] if len(word) > 4 else [word[:-2], word[-2:]]
+        return parse_time(":".join(parts), rate)
+    return parse_time(text, rate)
+
+
 def parse_position(text: str, rate: FrameRate, here_frames: int = 0, start_frames: int = 0) -> int:
     """The frame of a picture that a person means, counted from the picture's first.
 
-    Parameters: text: as `parse_time`; with a sign it is so much later or earlier than `here_frames` (`+10f`, `-1:00`).
+    Parameters: text: as `parse_typed`; with a sign it is so much later or earlier than `here_frames` (`+10f`, `-1:00`).
     start_frames: the timecode of the picture's first frame, which a typed timecode counts from.
     Times that fall between two frames give the nearer one; whether the picture has the frame is the caller's question.
     Raises: TimeTextError.
     """
     word = text.strip()
     if match := _SIGNED.fullmatch(word):
-        away = _nearest_frame(parse_time(match[2], rate), rate)
+        away = _nearest_frame(parse_typed(match[2], rate), rate)
         return here_frames + (away if match[1] == "+" else -away)
     if _TIMECODE.fullmatch(word):
         return parse_timecode_frames(word, rate) - start_frames
-    return _nearest_frame(parse_time(word, rate), rate)
+    return _nearest_frame(parse_typed(word, rate), rate)
 
 
 def _nearest_frame(seconds: Fraction, rate: FrameRate) -> int:
