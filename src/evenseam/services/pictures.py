@@ -209,9 +209,10 @@ def _next_name(session: Session, old: Picture) -> str:
 
 
 def _add_own_sound(session: Session, picture: Picture, sha256: str, size_bytes: int) -> None:
-    track, is_new = add_track(session, picture.production_id, sha256, size_bytes, f"sound of the picture{SOUND_SUFFIX}")
+    name = f"{picture.name}: own sound{SOUND_SUFFIX}"
+    track, is_new = add_track(session, picture.production_id, sha256, size_bytes, name)
     if is_new:
-        track.title, track.tags = f"{picture.name}: own sound"[:300], ["picture sound"]
+        track.tags = ["picture sound"]
         session.add(Job(kind="listen", production_id=picture.production_id, track_id=track.id))
     picture.sound_track_id = track.id
 

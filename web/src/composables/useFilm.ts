@@ -113,6 +113,8 @@ export function useFilm(
   watch(
     video,
     (element, _, onCleanup) => {
+      isSeeking = false
+      wanted = null
       if (!element) return
       const loaded = () => (clock.isPlaying.value ? start() : park())
       element.addEventListener('seeked', settled)

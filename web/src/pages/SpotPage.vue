@@ -120,6 +120,12 @@ function withSelected(step: 'remove_hits' | 'snap_hits'): void {
   if (step === 'remove_hits') selected.value = new Set()
 }
 
+/** A hit that is one of several chosen goes with them. */
+function removeHit(id: number): void {
+  if (!selected.value.has(id)) selected.value = new Set([id])
+  withSelected('remove_hits')
+}
+
 function removeChosen(): void {
   if (selected.value.size) withSelected('remove_hits')
   else if (lineId.value !== null) void spotting.step({ step: 'remove_lines', ids: [lineId.value] })
@@ -303,7 +309,7 @@ useKeys(() => [
         @scrub="player.scrub"
         @select-hit="selectHit"
         @move-hit="moveHit"
-        @remove-hit="(id) => void spotting.step({ step: 'remove_hits', ids: [id] })"
+        @remove-hit="removeHit"
         @select-line="selectLine"
         @remove-line="(id) => void spotting.step({ step: 'remove_lines', ids: [id] })"
         @select-cue="selectCue"
