@@ -3,14 +3,11 @@
 import re
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from evenseam.core.audio import write_wav
 from tests.browser.test_slice import HEAR_WITHIN_MS, choose, drop_files, report, set_length
 from tests.synth import play
-
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def tempo(page: Page) -> str:

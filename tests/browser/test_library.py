@@ -4,7 +4,6 @@ import re
 from pathlib import Path
 
 import numpy as np
-import pytest
 from playwright.sync_api import Locator, Page, expect
 from sqlalchemy import delete
 
@@ -16,8 +15,6 @@ from evenseam.store.models import Recording, Track
 from tests.browser.conftest import Application
 from tests.browser.test_slice import HEAR_WITHIN_MS
 from tests.conftest import drum_loop
-
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def test_a_folder_with_good_and_bad_files_goes_in_and_one_is_stopped(page: Page, tmp_path: Path) -> None:

@@ -14,7 +14,6 @@ from tests.browser.conftest import Application
 from tests.conftest import drum_loop
 from tests.synth import free_music
 
-pytestmark = pytest.mark.xdist_group("browser")
 HEAR_WITHIN_MS = 240_000
 
 

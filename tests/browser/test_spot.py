@@ -3,7 +3,6 @@
 import re
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from evenseam.core.exchange import write_captions, write_edl
@@ -13,8 +12,6 @@ from evenseam.demo.load import FILMS_FOLDER
 from tests.browser.conftest import Application
 from tests.browser.test_slice import HEAR_WITHIN_MS, drop_files
 from tests.films import Shape, make_film
-
-pytestmark = pytest.mark.xdist_group("browser")
 
 
 def open_spot(page: Page, application: Application, picture: str = "Open Night, film, 72 s") -> None:
