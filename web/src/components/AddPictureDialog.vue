@@ -50,7 +50,7 @@ function addList(event: Event): void {
   <v-dialog v-model="isOpen" max-width="460">
     <v-card title="A picture without a film">
       <v-card-text>
-        <form id="add-picture" class="form" @submit.prevent="addLength">
+        <form id="add-picture" class="fields" @submit.prevent="addLength">
           <label
             >Frames a second<v-select
               v-model="rate"
@@ -79,22 +79,6 @@ function addList(event: Event): void {
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-}
-label {
-  display: grid;
-  grid-template-columns: 130px 1fr;
-  align-items: center;
-}
-input {
-  padding: 7px 10px;
-  border-radius: 5px;
-  color: inherit;
-  background: rgb(var(--v-theme-surface-bright));
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
-}
 .refusal {
   color: rgb(var(--v-theme-error));
 }

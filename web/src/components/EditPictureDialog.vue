@@ -32,7 +32,7 @@ async function remove(): Promise<void> {
   <v-dialog v-model="isOpen" max-width="440">
     <v-card title="This picture">
       <v-card-text>
-        <form id="edit-picture" class="form" @submit.prevent="keep">
+        <form id="edit-picture" class="fields" @submit.prevent="keep">
           <label>Name<input v-model="name" maxlength="200" /></label>
           <label>First timecode<input v-model="start" class="figure" maxlength="20" /></label>
           <p v-for="note in picture.notes" :key="note" class="quiet">{{ note }}</p>
@@ -49,22 +49,3 @@ async function remove(): Promise<void> {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  gap: 12px;
-}
-label {
-  display: grid;
-  grid-template-columns: 130px 1fr;
-  align-items: center;
-}
-input {
-  padding: 7px 10px;
-  border-radius: 5px;
-  color: inherit;
-  background: rgb(var(--v-theme-surface-bright));
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
-}
-</style>

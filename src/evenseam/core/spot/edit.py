@@ -1,6 +1,8 @@
 """Changes of a spotting sheet, one at a time. Each takes a sheet and gives the next one, or says why it cannot be."""
 
+from bisect import bisect_left, bisect_right
 from dataclasses import replace
+from itertools import pairwise
 from typing import Any, TypeVar
 
 from evenseam.core.errors import SpotError
@@ -82,9 +84,9 @@ def remove_lines(sheet: Sheet, ids: tuple[int, ...]) -> Sheet:
 def accept_cuts(sheet: Sheet, frames: tuple[int, ...]) -> Sheet:
     """Make shots of suggested cuts: each splits the shot that it lies in. Others stay suggested."""
     wanted = set(frames) & set(sheet.suggested_cuts)
-    shots = sheet.shots or (Shot(0, sheet.length_frames),)
-    for frame in sorted(wanted):
-        shots = tuple(piece for shot in shots for piece in _split(shot, frame))
+    cuts = sorted(wanted)
+    whole = sheet.shots or (Shot(0, sheet.length_frames),)
+    shots = tuple(piece for shot in whole for piece in _split(shot, cuts))
     return replace(sheet, shots=shots, suggested_cuts=tuple(f for f in sheet.suggested_cuts if f not in wanted))
 
 
@@ -125,11 +127,12 @@ def free_ids(sheet: Sheet) -> Sheet:
     return replace(sheet, hits=_added((), sheet.hits), lines=_added((), sheet.lines))
 
 
-def _split(shot: Shot, frame: int) -> tuple[Shot, ...]:
-    if not shot.start_frames < frame < shot.end_frames:
-        return (shot,)
-    source = shot.source_start_frames + frame - shot.start_frames
-    return replace(shot, end_frames=frame), replace(shot, start_frames=frame, source_start_frames=source)
+def _split(shot: Shot, cuts: list[int]) -> tuple[Shot, ...]:
+    """A shot in pieces at those of the sorted cuts that lie inside it."""
+    inside = cuts[bisect_right(cuts, shot.start_frames) : bisect_left(cuts, shot.end_frames)]
+    edges = pairwise((shot.start_frames, *inside, shot.end_frames))
+    away = shot.source_start_frames - shot.start_frames
+    return tuple(replace(shot, start_frames=a, end_frames=b, source_start_frames=a + away) for a, b in edges)
 
 
 def _added(marks: tuple[_Mark, ...], more: tuple[_Mark, ...]) -> tuple[_Mark, ...]:
