@@ -143,7 +143,7 @@ def random_beats(n_beats: int, rng: np.random.Generator, sub: int) -> Groove:
     lines = {}
     for drum in rng.choice([KICK, SNARE, HAT, RIDE, STICK, COWBELL, CONGA_HI, BONGO_LO, 43, 47, CLAP, TAMB], 3, replace=False):
         share = rng.uniform(0.15, 0.6)
-        on = rng.random(steps) < share * 1.6 * weight
+        on = spread(steps, sub, rng) if rng.random() < 0.4 else rng.random(steps) < share * 1.6 * weight
         lines[int(drum)] = np.where(on, rng.choice([0.6, 0.8, 1.0], steps), 0.0)
     lines[KICK] = np.where(np.arange(steps) == 0, 1.0, lines.get(KICK, np.zeros(steps)))
     return Groove(sub, lines)
@@ -165,6 +165,38 @@ def step_weights(n_beats: int, groups: list[int], sub: int) -> np.ndarray:
         at += size
     weight[0] = 1.0
     return weight
+
+
+def evenly(hits: int, steps: int, backwards: bool = False) -> np.ndarray:
+    """Which steps are struck when so many hits are spread as evenly as they go, step 0 among them (Toussaint 2005)."""
+    on = (np.arange(steps) * hits) % steps < hits
+    return np.roll(on[::-1], 1) if backwards else on
+
+
+def spread(n_steps: int, sub: int, rng: np.random.Generator) -> np.ndarray:
+    """An even spread over a bar that crosses its beats: three or five in eight, five, seven or nine in sixteen."""
+    wide = sub == 4 and n_steps % 2 == 0 and rng.random() < 0.6
+    steps = n_steps // 2 if wide else n_steps
+    share = rng.choice([3 / 8, 3 / 8, 5 / 8]) if wide or sub == 3 else rng.choice([5 / 16, 7 / 16, 9 / 16, 3 / 16])
+    on = evenly(max(2, round(steps * share)), steps, bool(rng.random() < 0.35))
+    out = np.zeros(n_steps, bool)
+    out[:: 2 if wide else 1] = on
+    return out
+
+
+def with_gaps(n_steps: int, sub: int, rng: np.random.Generator) -> np.ndarray:
+    """A run of halves or quarters of a beat with a few left out, as often on a beat as off it, though seldom beat one."""
+    step = int(rng.choice([1, 2, 2, 2])) if sub == 4 else 1
+    out = np.zeros(n_steps, bool)
+    out[::step] = True
+    struck = np.flatnonzero(out)[int(rng.random() < 0.9) :]
+    out[rng.choice(struck, min(struck.size, int(rng.integers(1, max(2, struck.size // 2) + 1))), replace=False)] = False
+    return out
+
+
+def moved(groove: Groove, by_steps: int) -> Groove:
+    """The groove begun later in the bar: not all drummers stress what the others count from."""
+    return Groove(groove.sub, {drum: np.roll(levels, by_steps) for drum, levels in groove.lines.items()})
 
 
 def vary(groove: Groove, rng: np.random.Generator) -> Groove:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ear.grooves import step_weights
+from ear.grooves import spread, step_weights, with_gaps
 
 Note = tuple[float, float, int, float]  # beats from the start of the piece, beats, MIDI key, 0..1
 SCALES = {
@@ -17,6 +17,8 @@ SCALES = {
     "pentatonic": (0, 2, 4, 7, 9),
     "harmonic": (0, 2, 3, 5, 7, 8, 11),
 }
+
+_CROSSING = {"spread": spread, "gaps": with_gaps}  # figures that do not follow the weights of the beats
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,24 @@ def _spans(bar: Bar, push: float) -> list[tuple[float, float, Chord]]:
 
 def bass_kinds(sub: int) -> list[str]:
     """Bass styles that sit well on so many steps a beat."""
-    shared = ["root", "root", "fifths", "fifths", "walk", "beats", "drawn", "drawn", "riff", "riff", "pedal"]
+    shared = [
+        "root",
+        "root",
+        "fifths",
+        "fifths",
+        "walk",
+        "beats",
+        "drawn",
+        "drawn",
+        "riff",
+        "riff",
+        "pedal",
+        "spread",
+        "spread",
+        "gaps",
+        "gaps",
+        "gaps",
+    ]
     shared += ["leading", "leading", "leading", "leading"]
     return shared + (
         ["eighths", "eighths", "octaves", "dotted", "bossa", "sixteenths"]
@@ -155,6 +174,9 @@ def bass(kind: str, bar: Bar, style: Style, section: str) -> list[Note]:
         weight = step_weights(bar.n_beats, list(bar.groups), style.sub)
         on = style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.4, 1.0))
         on = np.array(on)
+        if kind in _CROSSING:
+            make = _CROSSING[kind]
+            on = np.array(style.once((kind, "on", section, bar.n_beats), lambda: make(weight.size, style.sub, rng)))
         on[0] = style.once((kind, section, "one"), lambda: rng.random() < 0.85)
         tones = style.once(
             (kind, section, "tones", bar.n_beats), lambda: rng.choice([0, 0, 0, 7, 12, -5, 10, 3, 5], weight.size)
@@ -225,6 +247,12 @@ COMP_KINDS = [
     "charleston",
     "strum",
     "stabs",
+    "spread",
+    "spread",
+    "spread",
+    "gaps",
+    "gaps",
+    "gaps",
 ]
 
 
@@ -289,8 +317,14 @@ def comp(kind: str, bar: Bar, style: Style, section: str, centre: int) -> list[N
             out.append((bar.start + k * step, step * 0.95, tones[shape[k % 4] % len(tones)], 0.72 if k % 4 == 0 else 0.58))
     else:
         weight = step_weights(bar.n_beats, list(bar.groups), sub)
+        crossing = _CROSSING.get(kind)
         on = np.array(
-            style.once((kind, section, bar.n_beats), lambda: rng.random(weight.size) < weight * rng.uniform(0.3, 0.9))
+            style.once(
+                (kind, section, bar.n_beats),
+                lambda: (
+                    crossing(weight.size, sub, rng) if crossing else rng.random(weight.size) < weight * rng.uniform(0.3, 0.9)
+                ),
+            )
         )
         for s in np.flatnonzero(on):
             chord(s / sub, 0.4, 0.5 + 0.3 * weight[s])

@@ -409,6 +409,8 @@ def _drumming(piece: Piece, rng: np.random.Generator, style: Style, sections: li
     balance = {drum: float(rng.uniform(0.55, 1.15)) for drum in range(128)}
     clash = int(rng.choice([grooves.CRASH_2, grooves.OPEN, grooves.SPLASH])) if rng.random() < 0.22 else None
     base = groove()
+    if rng.random() < 0.06:
+        base = grooves.moved(base, base.sub * int(rng.integers(1, n_beats)) - int(rng.choice([0, 0, base.sub // 2])))
     late = _late_stress(rng, piece.bars[0].n_beats, style.sub)
     by_letter = {c: base if rng.random() < 0.6 else groove() for c in "IABC"}
     fills, crash, loud = rng.random() < 0.7, rng.random() < 0.65, float(rng.uniform(0.7, 1.0))
