@@ -1,6 +1,7 @@
 #!/bin/sh
-# Teach the ear anew, with one command: scores are written, rendered and learned from, and the weights put in place.
-# Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 3 GB, an hour and a half on two cores)
+# Teach the ear and the count anew, with one command: scores are written, rendered and learned from, and the weights put in
+# place. The count is taught on other pieces than the ear, so that it learns how far the ear is to be trusted.
+# Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 4 GB, two and a half hours on two cores)
 # Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, espeak-ng, and the
 # application's own environment (./check makes it).
 set -eu
@@ -15,5 +16,8 @@ export PYTHONPATH="$here:$here/../src" OMP_NUM_THREADS=1
 "$python" -m ear.dataset "$out/set" "$pieces"
 OMP_NUM_THREADS=2 "$python" -m ear.train "$out/set" "$out/ear.onnx" --minutes "$minutes"
 cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
+"$python" -m ear.dataset "$out/count" "$pieces" --first 30000
+"$python" -m ear.count_train "$out/count" "$out/halves" "$out/count.onnx"
+cp "$out/count.onnx" "$here/../src/evenseam/core/listen/count.onnx"
 "$python" -m ear.dataset "$out/aside" 120 --first 5000
 "$python" -m ear.figures "$out/aside"

@@ -32,10 +32,12 @@ def play(
     hiss: float = 0.0,
     count_in: bool = False,
     bars_per_chord: int = 2,
+    off_beat_bars: int = 0,
 ) -> Played:
     """Drums, bass, chords that change with the bar, and a tune; a last chord on the downbeat after the last bar.
 
     drift: speed at the end against the start, 0.1 is a tenth faster. ternary: every beat falls in three.
+    off_beat_bars: from bar 8 on so many bars hold nothing but chords struck between the beats.
     """
     rng = np.random.default_rng(3)
     counted = beats_per_bar if count_in else 0
@@ -54,9 +56,14 @@ def play(
 
     for k in range(counted):
         _add(sound, rate, beats[k], _click(rate), 0.5)
+    for k in range(pickup_beats):
+        _add(sound, rate, beats[counted + k], _tone(rate, 69 + 2 * k, 0.4, 3.0, 5), 0.2)
     for b in range(bars):
         start = first + b * beats_per_bar
         chord = _CHORDS[b // bars_per_chord % 4]
+        if 8 <= b < 8 + off_beat_bars:
+            _strike_between(sound, rate, [at(start + k + 0.5) for k in range(beats_per_bar)], chord)
+            continue
         for p in chord:
             _add(sound, rate, at(start), _tone(rate, 57 + p, at(start + beats_per_bar) - at(start), 1.0, 4), 0.05)
         for k in range(beats_per_bar):
@@ -71,15 +78,23 @@ def play(
                 _add(sound, rate, at(start + k + part), _hat(rate, rng), 0.12 if part else 0.2)
                 if rng.random() < 0.6:
                     _add(sound, rate, at(start + k + part), _tone(rate, 69 + chord[rng.integers(3)], 0.25, 4.0, 5), 0.08)
-    for k in range(pickup_beats):
-        _add(sound, rate, beats[counted + k], _tone(rate, 69 + 2 * k, 0.4, 3.0, 5), 0.2)
-    for p in _CHORDS[0]:
-        _add(sound, rate, beats[-1], _tone(rate, 57 + p, 2.4, 1.5, 4), 0.12)
-    _add(sound, rate, beats[-1], _kick(rate), 0.6)
+    _end(sound, rate, beats[-1])
     sound += hiss * rng.standard_normal(sound.size)
     stereo = np.stack([sound, 0.8 * sound]).astype(np.float32)
     music = beats[counted:]
     return Played(Audio(stereo, rate), music, beats[first::beats_per_bar])
+
+
+def _end(sound: np.ndarray, rate: int, at_s: float) -> None:
+    for p in _CHORDS[0]:
+        _add(sound, rate, at_s, _tone(rate, 57 + p, 2.4, 1.5, 4), 0.12)
+    _add(sound, rate, at_s, _kick(rate), 0.6)
+
+
+def _strike_between(sound: np.ndarray, rate: int, at_s: list[float], chord: tuple[int, ...]) -> None:
+    for t in at_s:
+        for p in chord:
+            _add(sound, rate, t, _tone(rate, 57 + p, 0.2, 8.0, 5), 0.15)
 
 
 def free_music(seconds: float = 60.0, rate: int = 22_050) -> Audio:

@@ -1,6 +1,6 @@
 """Fit the weights of the signs of a downbeat.  Usage: python -m ear.accents_fit SET [--pieces N]   (SET made by ear.dataset)
 
-Logistic regression on true beats, pieces weighing alike; prints what core/listen/bars.py holds.
+Logistic regression on true beats, pieces weighing alike; prints what core/listen/places.py holds.
 """
 
 import argparse
@@ -11,8 +11,8 @@ import numpy as np
 from scipy.optimize import minimize
 
 from evenseam.core.listen.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
-from evenseam.core.listen.bars import downbeat_share
 from evenseam.core.listen.ear import hear
+from evenseam.core.listen.places import downbeat_share
 from evenseam.core.listen.spectra import Spectra, _rise
 
 HOPS_PER_S = 22_050 / 220

@@ -63,6 +63,7 @@ CASES = {
     "a pick-up of three": {"pickup_beats": 3},
     "silence and hiss around it": {"head_s": 2.5, "tail_s": 4.0, "hiss": 2e-4},
     "counted in": {"count_in": True},
+    "chords between the beats for a while": {"off_beat_bars": 7, "bars": 32},
 }
 
 

@@ -10,7 +10,7 @@ from evenseam.core.correct.corrections import Corrections, Point
 from evenseam.core.correct.grid import Grid
 from evenseam.core.errors import CorrectionError
 from evenseam.core.listen.attacks import snap_to_attacks
-from evenseam.core.listen.bars import follow_tempo
+from evenseam.core.listen.beats import follow_tempo
 from evenseam.core.listen.chart import Chart
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS

@@ -33,7 +33,7 @@ def beat_signs(spec: Spectra, share: NDArray[np.float32], beat_hops: FloatArray)
         low[np.clip(hops[:, None] + np.arange(*span), 0, low.size - 1)].mean(axis=1) for span in ((1, 7), (-7, -1))
     )
     rows = np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1)
-    tones, bands = _between(spec.tones, rows), _between(spec.bands, hops)
+    tones, bands = row_means(spec.tones, rows), row_means(spec.bands, hops)
     signs = [
         np.log(share / (1 - share)),
         after - before,
@@ -48,8 +48,8 @@ def beat_signs(spec: Spectra, share: NDArray[np.float32], beat_hops: FloatArray)
 def bar_signs(spec: Spectra, beat_hops: FloatArray, beats_per_bar: int) -> FloatArray:
     """The BAR_SIGNS of every beat, (beats, 10): how much its likeness to the music one bar or two bars ago changes there."""
     hops = np.clip(np.rint(beat_hops).astype(int), 0, spec.n_hops - 1)
-    tones = _between(spec.tones, np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1))
-    low, bands = tones[:, :_LOW_TONES], _between(spec.bands, hops)
+    tones = row_means(spec.tones, np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1))
+    low, bands = tones[:, :_LOW_TONES], row_means(spec.bands, hops)
     signs = [
         *(_turn(_unlike(values, beats_per_bar), width) for values in (tones, low) for width in (1, 2, beats_per_bar)),
         *(_turn(_unlike(bands, beats_per_bar), width) for width in (1, 2)),
@@ -77,8 +77,8 @@ def _turn(values: FloatArray, width: int) -> FloatArray:
     return turn
 
 
-def _between(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:
-    """Mean of the rows from each place to the next."""
+def row_means(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:
+    """Mean of the rows from each place to the next, (places, columns)."""
     counts = np.maximum(np.diff(at, append=values.shape[0]), 1)
     return np.add.reduceat(values, at, axis=0).astype(np.float64) / counts[:, None]
 

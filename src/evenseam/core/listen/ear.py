@@ -1,17 +1,15 @@
 """The ear: a small network of our own that hears beats, downbeats, metre, leads and voices in the spectra.
 
 It was taught on recordings rendered from scores written by our own code; bench/ear holds that code, and docs/listening.md
-how to run it. A temporal convolutional network after Davies and Böck (2019), run by ONNX Runtime on one thread.
+how to run it. A temporal convolutional network after Davies and Böck (2019), run here.
 """
 
 from dataclasses import dataclass
-from functools import cache
-from importlib import resources
 
 import numpy as np
-import onnxruntime
 from numpy.typing import NDArray
 
+from evenseam.core.listen.networks import network
 from evenseam.core.listen.spectra import TONE_HOPS, Spectra
 
 STEP_HOPS = 2
@@ -48,7 +46,7 @@ def hear(spec: Spectra) -> Hearing:
         low, high = max(0, first - _CONTEXT_STEPS), min(n_steps, last + _CONTEXT_STEPS)
         bands = _rows(spec.bands, low * STEP_HOPS, high * STEP_HOPS)
         tones = _rows(spec.tones, low * STEP_HOPS // TONE_HOPS, high * STEP_HOPS // TONE_HOPS)
-        heard = _network().run(None, {"bands": bands[None], "tones": tones[None]})[0][0]
+        heard = network("ear").run(None, {"bands": bands[None], "tones": tones[None]})[0][0]
         out[first:last] = heard[first - low : last - low]
     return Hearing(
         _probability(out[:, 0], _TAUGHT_WEIGHT["beat"]),
@@ -68,13 +66,3 @@ def _rows(values: FloatArray, low: int, high: int) -> FloatArray:
 
 def _probability(logit: FloatArray, taught_weight: float) -> FloatArray:
     return (1 / (1 + np.exp(np.log(taught_weight) - logit))).astype(np.float32)
-
-
-@cache
-def _network() -> onnxruntime.InferenceSession:
-    options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = 1
-    options.inter_op_num_threads = 1
-    options.log_severity_level = 3
-    model = resources.files("evenseam.core.listen").joinpath("ear.onnx").read_bytes()
-    return onnxruntime.InferenceSession(model, options, providers=["CPUExecutionProvider"])

@@ -133,16 +133,13 @@ def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, end
 
 
 def _confidence(track: BarTrack, heard: Hearing) -> Confidence:
-    """From what the ear heard at the beats: of beats, of tempo against half and double, of metre and of beat one."""
+    """Of beats: what the ear heard there; of tempo against half and double; of metre; of beat one."""
     at = np.clip(track.hops / STEP_HOPS, 0, heard.beat.size - 1)
-    between = heard.beat[np.rint((at[1:] + at[:-1]) / 2).astype(int)]
-    sure = float(track.beat_sure.mean())
-    uneven = abs(float(track.beat_sure[::2].mean()) - float(track.beat_sure[1::2].mean())) if at.size > 1 else 0.0
-    tempo = np.clip(sure - float(between.mean() if between.size else 0.0), 0, 1) * (1 - uneven)
+    sure = track.heard_sure
     meters = heard.meter[at.astype(int)].mean(axis=0)
     meter = float(meters[track.beats_per_bar - 2] / max(1e-6, meters.sum()))
     downbeats = track.bar_sure[track.place == 0]
-    return Confidence(sure, float(tempo), meter, float(downbeats.mean()) if downbeats.size else 0.0)
+    return Confidence(sure, sure * track.tempo_sure, meter, float(downbeats.mean()) if downbeats.size else 0.0)
 
 
 def _on_attacks(

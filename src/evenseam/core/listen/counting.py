@@ -1,0 +1,75 @@
+"""The count: a second small network of our own, which hears a whole piece half beat by half beat.
+
+Where the ear looks some seconds to either side, the count sees bars and phrases, and what the whole piece is like, in
+the music's own time. It was taught on scores written by our own code, which the ear had not been taught on: bench/ear.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.listen.beats import opening_worth
+from evenseam.core.listen.networks import network
+
+_WEIGHT = 0.1  # what is said of one half beat is said again of the next: it counts for less than it says
+_SURELY_NOT = -8.0
+_USUAL_BPM, _TEMPO_WEIGHT = 120.0, 0.16  # every half beat pays for the square of the octaves from the usual tempo
+_CLEARNESS = 15.0
+
+FloatArray = NDArray[np.float32]
+
+
+@dataclass(frozen=True, slots=True)
+class BeatGrid:
+    """Which half beats are the beats: one in `step`, from `first` on; `clear`, 0 to 1: how far it is ahead of the next best."""
+
+    step: int
+    first: int
+    clear: float
+
+    @property
+    def halves(self) -> slice:
+        """The beats among the half beats."""
+        return slice(self.first, None, self.step)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Counted:
+    """Log probabilities: `kinds`, float32 (halves, 3), of each half beat being no beat, a beat, a downbeat; `meters`, (6,)."""
+
+    kinds: FloatArray
+    meters: FloatArray
+
+    def odds(self, grid: BeatGrid) -> FloatArray:
+        """Log odds of each beat of a grid being a downbeat, given that it is a beat, float32 (beats,)."""
+        kinds = self.kinds[grid.halves]
+        return kinds[:, 2] - kinds[:, 1]
+
+
+def count_along(features: FloatArray) -> Counted:
+    """Count a piece, from what is heard at its half beats. The metre's is the mean over all of them."""
+    said = network("count").run(None, {"halves": features[None]})[0][0].astype(np.float32)
+    return Counted(_log_shares(said[:, :3]), _log_shares(said[:, 3:]).mean(axis=0))
+
+
+def _log_shares(logits: FloatArray) -> FloatArray:
+    level = logits - logits.max(axis=1, keepdims=True)
+    return np.asarray(level - np.log(np.exp(level).sum(axis=1, keepdims=True)), dtype=np.float32)
+
+
+def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, opening_hop: float) -> BeatGrid:
+    """The beats, among all half beats, all whole ones, and every second of those, from each place they can start."""
+    none = np.maximum(counted.kinds[:, 0], _SURELY_NOT)
+    beat = np.maximum(np.logaddexp(counted.kinds[:, 1], counted.kinds[:, 2]), _SURELY_NOT)
+    opening = opening_worth(halves, opening_hop)
+    half_beat_bpm = 60 * hops_per_s / float(np.median(np.diff(halves)))
+    worth = {}
+    for step in (1, 2, 4):
+        unusual = _TEMPO_WEIGHT * np.log2(half_beat_bpm / step / _USUAL_BPM) ** 2
+        for first in range(step):
+            on = slice(first, None, step)
+            said = none.sum() - none[on].sum() + beat[on].sum()
+            worth[step, first] = float(_WEIGHT * said + opening[on].sum()) / halves.size - unusual
+    best, second = sorted(worth, key=worth.__getitem__, reverse=True)[:2]
+    return BeatGrid(*best, clear=float(1 - np.exp(-_CLEARNESS * (worth[best] - worth[second]))))
