@@ -80,7 +80,7 @@ def test_a_slowing_down_at_the_end_is_not_held_to_the_pulse() -> None:
 
 
 @settings(max_examples=60, deadline=None)
-@given(step=st.sampled_from([1, 2, 4]), data=st.data(), sure=st.floats(0.7, 0.98))
+@given(step=st.sampled_from([1, 2, 3, 4, 6]), data=st.data(), sure=st.floats(0.85, 0.98))
 def test_the_beats_are_the_half_beats_that_are_counted(step: int, data: st.DataObject, sure: float) -> None:
     first = data.draw(st.integers(0, step - 1))
     tempo_bpm = data.draw(st.floats(95, 140))
@@ -92,7 +92,7 @@ def test_the_beats_are_the_half_beats_that_are_counted(step: int, data: st.DataO
     grid = choose_grid(said(counted), halves, HOPS_PER_S, -1000.0)
     assert (grid.step, grid.first) == (step, first)
     assert np.array_equal(np.flatnonzero(on), np.arange(200)[grid.halves])
-    assert grid.clear > 0.3
+    assert grid.clear > 0.2
 
 
 def test_what_could_be_either_is_not_called_clear() -> None:

@@ -15,6 +15,7 @@ from evenseam.core.listen.networks import network
 _WEIGHT = 0.1  # what is said of one half beat is said again of the next: it counts for less than it says
 _SURELY_NOT = -8.0
 _USUAL_BPM, _TEMPO_WEIGHT = 120.0, 0.16  # every half beat pays for the square of the octaves from the usual tempo
+_STEPS = (1, 2, 3, 4, 6)  # half beats of the decoded beats to a beat
 _CLEARNESS = 15.0
 
 FloatArray = NDArray[np.float32]
@@ -59,13 +60,17 @@ def _log_shares(logits: FloatArray) -> FloatArray:
 
 
 def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, opening_hop: float) -> BeatGrid:
-    """The beats, among all half beats, all whole ones, and every second of those, from each place they can start."""
+    """The beats among the half beats: one in so many of them, from each place they can start.
+
+    Beats that were decoded can be true ones, or half or twice as many, or, where beats fall in three, three for two or
+    three for one.
+    """
     none = np.maximum(counted.kinds[:, 0], _SURELY_NOT)
     beat = np.maximum(np.logaddexp(counted.kinds[:, 1], counted.kinds[:, 2]), _SURELY_NOT)
     opening = opening_worth(halves, opening_hop)
     half_beat_bpm = 60 * hops_per_s / float(np.median(np.diff(halves)))
     worth = {}
-    for step in (1, 2, 4):
+    for step in _STEPS:
         unusual = _TEMPO_WEIGHT * np.log2(half_beat_bpm / step / _USUAL_BPM) ** 2
         for first in range(step):
             on = slice(first, None, step)
