@@ -11,11 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.listen.beats import by_hop, decode_beats, near_peak
-from evenseam.core.listen.counting import choose_grid, count_along
+from evenseam.core.listen.counting import BeatGrid, Counted, choose_grid, count_along
 from evenseam.core.listen.ear import Hearing
 from evenseam.core.listen.halves import half_beat_features, half_beat_hops
 from evenseam.core.listen.places import find_places, written_meter
 from evenseam.core.listen.spectra import Spectra
+
+FREE_BELOW = 0.25  # sureness of beats under which music is taken to be in free time
 
 FloatArray = NDArray[np.float32]
 
@@ -26,7 +28,7 @@ class BarTrack:
 
     `beat_sure` and `bar_sure`: float32 (beats,), how clearly each beat is one, and how likely each is beat one; `tempo_sure`
     how clearly it is these beats and not twice or half as many, or those between them; `heard_sure` how clearly beats were
-    heard at all, before they were counted.
+    heard at all.
     """
 
     hops: NDArray[np.float64]
@@ -80,16 +82,29 @@ def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: flo
     at, odds = halves[grid.halves], counted.odds(grid)
     usual, place = find_places(spec, heard, at, opening_hop, hops_per_s, odds, counted.meters)
     meter = written_meter(usual, spec, heard, at, hops_per_s)
-    heard_sure = near_peak(by_hop(heard.beat), halves)
+    heard_sure, beat_sure = _sureness(near_peak(by_hop(heard.beat), halves), counted, grid)
     return BarTrack(
         at.astype(np.float64),
         place,
         meter,
-        beat_sure=_with_neighbours(heard_sure)[grid.halves],
+        beat_sure=beat_sure,
         bar_sure=(1 / (1 + np.exp(-np.clip(odds, -30, 30)))).astype(np.float32),
         tempo_sure=grid.clear,
-        heard_sure=float(heard_sure[::2].mean()),
+        heard_sure=heard_sure,
     )
+
+
+def _sureness(ear: FloatArray, counted: Counted, grid: BeatGrid) -> tuple[float, FloatArray]:
+    """How clearly beats are heard at all, and each of them: by the ear, or by the count where the ear hears next to nothing.
+
+    Music without drums can have a beat that only its figures tell; the count hears those, and does not find one in music
+    that has none: there it is as unsure of every half beat.
+    """
+    heard = float(ear[::2].mean())
+    if heard >= FREE_BELOW:
+        return heard, _with_neighbours(ear)[grid.halves]
+    sure = np.clip(1 - 2 * np.exp(counted.kinds[grid.halves, 0]), 0, 1).astype(np.float32)
+    return max(heard, float(sure.mean())), sure
 
 
 def _with_neighbours(sure: FloatArray) -> FloatArray:

@@ -10,7 +10,7 @@ from evenseam.core.audio.decode import Audio, open_stream
 from evenseam.core.audio.levels import sounding_span
 from evenseam.core.errors import ListenError
 from evenseam.core.listen.attacks import Attacks, find_attacks, snap_to_attacks
-from evenseam.core.listen.bars import BarTrack, find_bars
+from evenseam.core.listen.bars import FREE_BELOW, BarTrack, find_bars
 from evenseam.core.listen.chart import Chart, Confidence
 from evenseam.core.listen.count_in import end_of_count_in
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
@@ -24,7 +24,6 @@ from evenseam.core.listen.sections import parts_of
 from evenseam.core.listen.spectra import Spectra, spectra
 
 SHORTEST_S = 1.0
-_FREE_BELOW = 0.25  # beat confidence under which music is taken to be in free time
 
 
 def listen(audio: Audio) -> Chart:
@@ -124,7 +123,7 @@ def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, end
     hops_per_s = intake.rate / float(spec.samples_per_hop)
     track = find_bars(spec, heard, hops_per_s, start / mono_per_hop)
     confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
-    if track is None or confidence.beat < _FREE_BELOW:
+    if track is None or confidence.beat < FREE_BELOW:
         hops, sure = find_breaths(spec, start / mono_per_hop, ring_out_end / mono_per_hop, hops_per_s)
         return _Rhythm(hops * mono_per_hop, np.zeros(hops.size, dtype=np.int64), sure, (1, 4), 1, confidence, is_free=True)
     counted = track.from_to(start / mono_per_hop, last_hit / mono_per_hop)
