@@ -174,7 +174,7 @@ def main() -> None:
     parser.add_argument("features", type=pathlib.Path)
     parser.add_argument("out", type=pathlib.Path)
     parser.add_argument("--steps", type=int, default=3000)
-    parser.add_argument("--voices", type=int, default=2, help="networks, each taught from a seed of its own, that vote")
+    parser.add_argument("--voices", type=int, default=4, help="networks, each taught from a seed of its own, that vote")
     args = parser.parse_args()
     args.features.mkdir(parents=True, exist_ok=True)
     with ProcessPoolExecutor(2) as pool:

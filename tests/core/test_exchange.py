@@ -156,6 +156,32 @@ def test_nothing_but_a_reason_comes_out_of_what_is_no_marks(text: str, data: byt
     assert all(len(reason) > 15 for reason in reasons)
 
 
+WRONG_KINDS = ["null", "0", "[]", "{}", '{"OTIO_SCHEMA":"Clip.1"}', '{"OTIO_SCHEMA":"Nope.1"}', "[" * 100_000]
+PLACES = [
+    '{"OTIO_SCHEMA":"Timeline.1","tracks":%s}',
+    '{"OTIO_SCHEMA":"Timeline.1","tracks":{"OTIO_SCHEMA":"Stack.1","markers":[{"OTIO_SCHEMA":"Marker.1","marked_range":%s}]}}',
+]
+
+
+@pytest.mark.parametrize("place", PLACES, ids=["tracks", "a mark"])
+@pytest.mark.parametrize("what", WRONG_KINDS, ids=range(len(WRONG_KINDS)))
+def test_a_timeline_with_something_else_in_a_place_is_refused_and_takes_nothing_down(place: str, what: str) -> None:
+    with pytest.raises(SpotError, match="Export it again"):
+        read_otio(place % what, FrameRate(25))
+
+
+@pytest.mark.parametrize("rate", ["0.0", "-25.0", "Infinity", "NaN", "1e308"])
+def test_a_timeline_that_counts_at_no_rate_is_refused_or_read(rate: str) -> None:
+    sheet = Sheet(FrameRate(25), 100, hits=(Hit(50, "lamp"),))
+    strange = write_otio(sheet).replace('"rate": 25.0', f'"rate": {rate}')
+    assert strange != write_otio(sheet)
+    try:
+        at = [hit.at_frames for hit in read_otio(strange, FrameRate(25)).hits]
+    except SpotError:
+        at = []
+    assert all(isinstance(frames, int) for frames in at)
+
+
 def test_the_ending_of_a_name_says_the_form() -> None:
     sheet = Sheet(FrameRate(25), 300, 90_000, (Shot(0, 300, "A"),), (Hit(50, "Größe"),), (Line(10, 60, "Hier."),))
     for suffix in FORMS:

@@ -4,6 +4,7 @@ The library's times are two floating-point numbers, so only whole frames at the 
 what comes out is rounded back to whole frames.
 """
 
+import json
 from fractions import Fraction
 from typing import Any
 
@@ -15,6 +16,21 @@ from evenseam.core.spot.sheet import Hit, Line, Sheet, Shot
 from evenseam.core.timebase import FrameRate, format_timecode
 
 _OURS = "even_seam"
+# What the library takes for granted of a file: it reads other objects in these places as if they were what it expects.
+_KINDS = {
+    "tracks": "Stack",
+    "marked_range": "TimeRange",
+    "source_range": "TimeRange",
+    "available_range": "TimeRange",
+    "start_time": "RationalTime",
+    "duration": "RationalTime",
+    "global_start_time": "RationalTime",
+    "in_offset": "RationalTime",
+    "out_offset": "RationalTime",
+}
+_ALWAYS_THERE = ("tracks", "marked_range")
+_STANDARD = {"Timeline", "Stack", "Track", "Clip", "Gap", "Transition", "Marker", "TimeRange", "ExternalReference",
+             "MissingReference", "GeneratorReference", "ImageSequenceReference"}  # fmt: skip
 
 
 def write_otio(sheet: Sheet, name: str = "Even Seam") -> str:
@@ -52,12 +68,37 @@ def read_otio(text: str, rate: FrameRate, start_frames: int = 0) -> Read:
     """
     check_size(text)
     try:
+        _check_kinds(text)
         timeline = otio.adapters.read_from_string(text, "otio_json")
         if not isinstance(timeline, otio.schema.Timeline):
             raise SpotError("The file holds no timeline. Export the whole timeline as OpenTimelineIO.")
         return _Reader(rate, start_frames).read(timeline)
-    except (otio.exceptions.OTIOError, ValueError, TypeError, KeyError, AttributeError):
+    except (otio.exceptions.OTIOError, ValueError, TypeError, KeyError, AttributeError, ArithmeticError, RecursionError):
         raise SpotError("This is not an OpenTimelineIO file that can be read. Export it again.") from None
+
+
+def _check_kinds(text: str) -> None:
+    """Refuse, before the library sees it, what would take it down. Raises: ValueError, RecursionError."""
+    waiting = [json.loads(text)]
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, list):
+            waiting += node
+        elif isinstance(node, dict):
+            waiting += node.values()
+            if _kind(node) in _STANDARD and not all(_is_kind(node, key, kind) for key, kind in _KINDS.items() if key in node):
+                raise ValueError("an object of another kind than its place asks for")
+
+
+def _is_kind(node: dict[str, Any], key: str, kind: str) -> bool:
+    value = node[key]
+    if value is None:
+        return key not in _ALWAYS_THERE
+    return isinstance(value, dict) and _kind(value) == kind
+
+
+def _kind(node: dict[str, Any]) -> str:
+    return str(node.get("OTIO_SCHEMA", "")).split(".")[0]
 
 
 class _Reader:
