@@ -95,6 +95,14 @@ def test_the_beats_are_the_half_beats_that_are_counted(step: int, data: st.DataO
     assert grid.clear > 0.2
 
 
+@given(n_beats=st.integers(2, 9), seed=st.integers(0, 999))
+def test_few_beats_are_never_counted_away(n_beats: int, seed: int) -> None:
+    halves = half_beat_hops(np.arange(n_beats) * 60)
+    shares = np.random.default_rng(seed).dirichlet([0.3, 0.3, 0.3], halves.size) + 1e-6
+    grid = choose_grid(said(np.log(shares)), halves, HOPS_PER_S, 0.0)
+    assert halves[grid.halves].size >= min(4, n_beats - 1)
+
+
 def test_what_could_be_either_is_not_called_clear() -> None:
     halves = np.arange(0, 10_000, 25)
     even = np.log(np.full((halves.size, 3), 1 / 3, np.float32))

@@ -16,6 +16,7 @@ _WEIGHT = 0.1  # what is said of one half beat is said again of the next: it cou
 _SURELY_NOT = -8.0
 _USUAL_BPM, _TEMPO_WEIGHT = 120.0, 0.16  # every half beat pays for the square of the octaves from the usual tempo
 _STEPS = (1, 2, 3, 4, 6)  # half beats of the decoded beats to a beat
+_AS_DECODED, _FEWEST_BEATS = 2, 4  # short recordings keep enough beats to have a tempo
 _CLEARNESS = 15.0
 
 FloatArray = NDArray[np.float32]
@@ -74,6 +75,8 @@ def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, 
         unusual = _TEMPO_WEIGHT * np.log2(half_beat_bpm / step / _USUAL_BPM) ** 2
         for first in range(step):
             on = slice(first, None, step)
+            if step != _AS_DECODED and halves[on].size < _FEWEST_BEATS:
+                continue
             said = none.sum() - none[on].sum() + beat[on].sum()
             worth[step, first] = float(_WEIGHT * said + opening[on].sum()) / halves.size - unusual
     best, second = sorted(worth, key=worth.__getitem__, reverse=True)[:2]
