@@ -54,7 +54,7 @@ def _figures(piece: dict[str, np.ndarray]) -> tuple[float, ...]:
     track = find_bars(spec, heard, HOPS_PER_S, opening)
     if track is None:
         return (np.nan,) * 5
-    sure = float(track.beat_sure.mean())
+    sure = track.heard_sure
     if not int(piece["n_beats"]):
         return (np.nan, np.nan, np.nan, np.nan, sure)
     score, beats, found = mir_eval.beat.f_measure, piece["beats_s"][4:], track.hops / HOPS_PER_S

@@ -4,13 +4,12 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from evenseam.core.correct.corrections import Corrections, Point
 from evenseam.core.correct.grid import Grid
 from evenseam.core.errors import CorrectionError
 from evenseam.core.listen.attacks import snap_to_attacks
-from evenseam.core.listen.beats import follow_tempo
+from evenseam.core.listen.beats import follow_tempo, near_steps
 from evenseam.core.listen.chart import Chart
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS
@@ -85,19 +84,13 @@ def _on_grid(chart: Chart, heard: Heard, grid: Grid) -> Chart:
         beats=grid.beats,
         beat_in_bar=grid.place,
         features=features,
-        beat_sure=_near_peak(heard.beat, hops),
+        beat_sure=near_steps(heard.beat, hops, 2),
         intensity=beat_intensity(heard.bands, heard.rise, hops),
         voice=mean_between(heard.voice, hops / STEP_HOPS),
         lead=mean_between(heard.lead, hops / STEP_HOPS),
         sections=sections,
         loops=loops,
     )
-
-
-def _near_peak(beat: NDArray[np.float32], hops: NDArray[np.float64]) -> NDArray[np.float32]:
-    """How likely a beat was heard within two steps (40 ms) of each place."""
-    steps = np.clip(np.rint(hops / STEP_HOPS).astype(int), 0, beat.size - 1)
-    return np.max([beat[np.clip(steps + k, 0, beat.size - 1)] for k in range(-2, 3)], axis=0).astype(np.float32)
 
 
 def _with_points(chart: Chart, points: dict[Point, int], anew: bool) -> Chart:

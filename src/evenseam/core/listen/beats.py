@@ -70,6 +70,12 @@ def near_peak(values: FloatArray, at: NDArray[np.int64]) -> FloatArray:
     return np.max([padded[at + k] for k in range(7)], axis=0)
 
 
+def near_steps(values: FloatArray, hops: NDArray[np.float64] | NDArray[np.int64], reach: int) -> FloatArray:
+    """Highest of the ear's steps within `reach` steps (20 ms each) of each hop."""
+    steps = np.clip(np.rint(hops / STEP_HOPS).astype(int), 0, values.size - 1)
+    return np.max([values[np.clip(steps + k, 0, values.size - 1)] for k in range(-reach, reach + 1)], axis=0).astype(np.float32)
+
+
 def _worth(beat: FloatArray) -> NDArray[np.float64]:
     """What a beat at every hop is worth against none, in nats."""
     odds = np.log(np.maximum(beat, 1e-4) / np.maximum(1 - beat, 1e-2)) + _BEAT_BIAS

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.listen.accents import row_means
+from evenseam.core.listen.beats import near_steps
 from evenseam.core.listen.ear import STEP_HOPS, Hearing
 from evenseam.core.listen.spectra import TONE_HOPS, Spectra
 
@@ -46,7 +47,11 @@ def half_beat_features(spec: Spectra, heard: Hearing, hops: NDArray[np.int64], h
     rows = np.clip(hops // TONE_HOPS, 0, spec.tones.shape[0] - 1)
     bands, tones = row_means(spec.bands, hops), row_means(spec.tones, rows)
     struck = np.concatenate([_struck(spec.bands, hops), _struck(spec.bands, quarters)], axis=1)
-    ear = [_logit(_near(values, at)) for at in (hops, quarters) for values in (heard.beat, heard.downbeat)]
+    ear = [
+        _logit(near_steps(values, at, 1).astype(np.float64))
+        for at in (hops, quarters)
+        for values in (heard.beat, heard.downbeat)
+    ]
     steps = np.clip(hops // STEP_HOPS, 0, heard.beat.size - 1)
     context = np.stack([heard.ternary, heard.lead, heard.voice], axis=1)
     around = row_means(np.concatenate([context, heard.meter], axis=1), steps)
@@ -72,13 +77,6 @@ def _struck(bands: FloatArray, at: NDArray[np.int64]) -> NDArray[np.float64]:
         rise = np.maximum(near[:, 2:] - near[:, :-2], 0).max(axis=1)
         out[first : first + _PLACES_AT_ONCE] = rise.reshape(places.size, -1, _GROUP_BANDS).mean(axis=2, dtype=np.float64)
     return out
-
-
-def _near(values: FloatArray, hops: NDArray[np.int64]) -> NDArray[np.float64]:
-    """Highest of the ear's steps around each hop."""
-    padded = np.pad(values, 2)
-    steps = np.clip(np.rint(hops / STEP_HOPS).astype(int), 0, values.size - 1)
-    return np.max([padded[steps + k] for k in range(1, 4)], axis=0).astype(np.float64)
 
 
 def _logit(share: NDArray[np.float64]) -> NDArray[np.float64]:

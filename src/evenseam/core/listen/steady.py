@@ -43,7 +43,10 @@ def steady_pulse(worth: FloatArray, at: NDArray[np.int64]) -> Pulse | None:
     if not 3 * _RUN_BEATS <= at.size <= _MOST_BEATS:
         return None
     periods = (at[_RUN_BEATS:] - at[:-_RUN_BEATS]) / _RUN_BEATS
-    usual = float(np.median(periods[_agreeing(periods, float(np.median(periods)))]))
+    alike = _agreeing(periods, float(np.median(periods)))
+    if not alike.any():
+        return None
+    usual = float(np.median(periods[alike]))
     agreeing = _agreeing(periods, usual)
     if agreeing.mean() < _STEADY_SHARE:
         return None
