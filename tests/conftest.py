@@ -9,7 +9,8 @@ import pytest
 
 from evenseam.catalogue.stock import MUSIC as STOCK
 from evenseam.core.audio import Audio, decode
-from evenseam.core.listen import Chart, listen
+from evenseam.core.chart import Chart
+from evenseam.core.listen import listen
 from evenseam.core.plan import Planner
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import LICENSED, SCORES, Score

@@ -21,8 +21,8 @@ _REFUSED = 2
 @app.command()
 def listen(audio: _Track, as_json: _AsJson = False) -> None:
     """Hear a track: beats, bars, sections, opening and ending."""
+    from evenseam.core.chart.chart import meter_name
     from evenseam.core.listen import listen_to_file
-    from evenseam.core.listen.chart import meter_name
 
     began = time.perf_counter()
     chart = listen_to_file(audio)

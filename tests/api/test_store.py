@@ -7,7 +7,7 @@ import fsspec
 import numpy as np
 import pytest
 
-from evenseam.core.listen import CHART_VERSION
+from evenseam.core.chart import CHART_VERSION
 from evenseam.core.plan import Brief
 from evenseam.core.plan.joins import all_joins
 from evenseam.jobs.events import EventBus

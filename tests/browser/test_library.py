@@ -9,7 +9,7 @@ from sqlalchemy import delete
 
 from evenseam.catalogue.app import Weather
 from evenseam.core.audio import write_wav
-from evenseam.core.listen import CHART_VERSION
+from evenseam.core.chart import CHART_VERSION
 from evenseam.store.database import Database
 from evenseam.store.models import Recording, Track
 from tests.browser.conftest import Application

@@ -9,11 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.audio import Sound
-from evenseam.core.correct import Corrections, Grid, Mark, corrected, grid_of, tapped
-from evenseam.core.correct import corrections as c
-from evenseam.core.correct import grid as g
+from evenseam.core.chart import Chart, Corrections, Grid, Mark, Section, grid_of
+from evenseam.core.chart import corrections as c
+from evenseam.core.chart import grid as g
 from evenseam.core.errors import CorrectionError, NoPlanError
-from evenseam.core.listen import Chart, Heard, Section, hear_and_chart, take_in
+from evenseam.core.listen import Heard, corrected, hear_and_chart, take_in, tapped
 from evenseam.core.plan import Brief, Plan, Planner
 from evenseam.core.render.click import with_clicks
 from tests.synth import Played, play

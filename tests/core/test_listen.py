@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from evenseam.core.audio import Audio
+from evenseam.core.chart import Chart
+from evenseam.core.chart.chart import VOICE_FROM, meter_name
 from evenseam.core.errors import ListenError
-from evenseam.core.listen import Chart, listen, listen_to_file
-from evenseam.core.listen.chart import VOICE_FROM, meter_name
+from evenseam.core.listen import listen, listen_to_file
 from evenseam.demo.scores import Score
 from tests.conftest import ALL_SCORES, HeardTrack, drum_loop, heard, music_file
 from tests.synth import free_music, play

@@ -6,9 +6,9 @@ from typing import Literal
 from pydantic import Field
 
 from evenseam.api.schemas import Input
-from evenseam.core.correct import Corrections, Mark, MarkKind, Point, corrections, grid, tapped
+from evenseam.core.chart import Chart, Corrections, Mark, MarkKind, Point, corrections, grid
 from evenseam.core.errors import CorrectionError
-from evenseam.core.listen import Chart
+from evenseam.core.listen import tapped
 from evenseam.services.correcting import Change, on_grid, on_sections
 from evenseam.services.planners import HeardTrack
 

@@ -6,9 +6,8 @@ from sqlalchemy.orm import Session
 
 from evenseam.api import schemas
 from evenseam.api.problems import problem_of
-from evenseam.core.correct import Corrections
-from evenseam.core.listen import CHART_VERSION, Chart
-from evenseam.core.listen.chart import finite, meter_name
+from evenseam.core.chart import CHART_VERSION, Chart, Corrections
+from evenseam.core.chart.chart import finite, meter_name
 from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
 from evenseam.store.jobs import OPEN_STATES, film_jobs, listening_job, listening_jobs

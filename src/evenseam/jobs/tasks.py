@@ -14,7 +14,8 @@ from distributed import get_worker
 from evenseam.core.audio import Sound, WavWriter, open_stream
 from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.audio.peaks import PeaksMaker
-from evenseam.core.listen import Chart, TakingIn, hear_and_chart
+from evenseam.core.chart import Chart
+from evenseam.core.listen import TakingIn, hear_and_chart
 from evenseam.core.plan import Plan
 from evenseam.core.plan.joins import all_joins
 from evenseam.core.render import render_blocks

@@ -5,9 +5,8 @@ import json
 from collections.abc import Callable
 from dataclasses import replace
 
-from evenseam.core.correct import Corrections, Grid, corrected, grid_of
-from evenseam.core.listen import Chart
-from evenseam.core.listen.chart import Section
+from evenseam.core.chart import Chart, Corrections, Grid, Section, grid_of
+from evenseam.core.listen import corrected
 from evenseam.services.context import Context
 from evenseam.services.planners import HeardTrack, WarmTrack
 from evenseam.store.models import Track

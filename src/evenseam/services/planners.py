@@ -7,8 +7,8 @@ from threading import Lock
 from typing import Generic, TypeVar
 
 from evenseam.core.audio import Sound
-from evenseam.core.correct import Corrections, corrected
-from evenseam.core.listen import CHART_VERSION, Chart, Heard
+from evenseam.core.chart import CHART_VERSION, Chart, Corrections
+from evenseam.core.listen import Heard, corrected
 from evenseam.core.plan import Planner
 from evenseam.core.plan.joins import Joins
 from evenseam.core.render import SpanCache

@@ -7,8 +7,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from evenseam.core.audio.labels import Labels, read_labels
+from evenseam.core.chart import CHART_VERSION
 from evenseam.core.errors import AudioUnreadableError
-from evenseam.core.listen import CHART_VERSION
 from evenseam.services.context import Context
 from evenseam.store.jobs import OPEN_STATES, listening_job
 from evenseam.store.media import cover_name, derived_names, original_name

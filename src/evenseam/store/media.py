@@ -11,7 +11,7 @@ from pathlib import Path
 
 import fsspec
 
-from evenseam.core.listen import CHART_VERSION
+from evenseam.core.chart import CHART_VERSION
 
 
 def original_name(sha256: str, suffix: str) -> str:

@@ -3,8 +3,8 @@
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
-from evenseam.core.listen import CHART_VERSION, Chart
-from evenseam.core.listen.chart import VOICE_FROM, finite, meter_name
+from evenseam.core.chart import CHART_VERSION, Chart
+from evenseam.core.chart.chart import VOICE_FROM, finite, meter_name
 from evenseam.store.errors import NotFoundError
 from evenseam.store.jobs import OPEN_STATES
 from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track

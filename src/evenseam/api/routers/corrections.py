@@ -9,7 +9,7 @@ from evenseam.api import corrections as steps
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.reading import read_chart
-from evenseam.core.correct import Corrections
+from evenseam.core.chart import Corrections
 from evenseam.core.errors import BriefError
 from evenseam.core.render.click import with_clicks
 from evenseam.services.correcting import correct, corrections_of

@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Audio, open_stream
 from evenseam.core.audio.levels import sounding_span
+from evenseam.core.chart.chart import Chart, Confidence
 from evenseam.core.errors import ListenError
 from evenseam.core.listen.attacks import Attacks, find_attacks, snap_to_attacks
 from evenseam.core.listen.bars import FREE_BELOW, BarTrack, find_bars
-from evenseam.core.listen.chart import Chart, Confidence
 from evenseam.core.listen.count_in import end_of_count_in
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear

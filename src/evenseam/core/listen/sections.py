@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.chart import Section, Span
+from evenseam.core.chart.chart import Loop, Section
 
 _KERNEL_BARS = 8
 _MIN_BARS = 4
@@ -15,7 +15,7 @@ _MOST_LOOPS = 8
 
 def parts_of(
     features: NDArray[np.float32], beats: NDArray[np.int64], place: NDArray[np.int64], beats_per_bar: int, end_samples: int
-) -> tuple[tuple[Section, ...], tuple[Span, ...]]:
+) -> tuple[tuple[Section, ...], tuple[Loop, ...]]:
     """Sections and loops of a piece from the features of its beats, their places in the bar, and where the music ends."""
     bars, bar_beats = bar_features(features, place, beats_per_bar)
     alike, bar_samples = likeness(bars), beats[bar_beats]
@@ -61,7 +61,7 @@ def find_sections(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], en
     return tuple(merged)
 
 
-def find_loops(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Span, ...]:
+def find_loops(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Loop, ...]:
     """Spans of 2, 4, 8 or 16 bars whose next bar is like their first and whose last bar is like the one before them."""
     n = alike.shape[0]
     edges = np.append(bar_samples, end_samples)
@@ -77,7 +77,7 @@ def find_loops(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_s
             kept.append((score, bars, start))
         if len(kept) == _MOST_LOOPS:
             break
-    return tuple(Span(int(edges[s]), int(edges[s + b]), b, round(score, 4)) for score, b, s in kept)
+    return tuple(Loop(int(edges[s]), int(edges[s + b]), b, round(score, 4)) for score, b, s in kept)
 
 
 def _novelty(alike: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 
 from evenseam.core.audio.decode import Sound
-from evenseam.core.listen.chart import Chart
+from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
 from evenseam.core.plan.joins import Joins, grade
 from evenseam.core.plan.plan import Anchor, Passage, Plan, Seam

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
-from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.joins import Joins
 from evenseam.core.plan.limits import Limits
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d
 
-from evenseam.core.listen.chart import Chart
+from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.plan import Grade
 
 _AFTER_WEIGHTS = (1.0, 0.7, 0.5, 0.4)  # beats from the seam on

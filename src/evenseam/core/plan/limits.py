@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.correct.corrections import Mark
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.corrections import Mark
 from evenseam.core.errors import NoPlanError
-from evenseam.core.listen.chart import Chart
 
 Flags = NDArray[np.bool_]
 _FAR = np.int64(1) << 40  # a bar that may not be played lasts longer than any music that is asked for

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
-from evenseam.core.correct.corrections import Mark
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.corrections import Mark
 from evenseam.core.errors import BriefError, NoPlanError
-from evenseam.core.listen.chart import Chart
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, GIVE_BEFORE_SHORT_BARS_PCT, USUAL_GIVE_PCT, Brief
 from evenseam.core.plan.graph import Bars, Edges, seam_edges, usable_bars

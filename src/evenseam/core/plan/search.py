@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.chart import Chart
+from evenseam.core.chart.chart import Chart
 from evenseam.core.plan._kernels import cheapest_labels
 from evenseam.core.plan.graph import Bars, Edges
 from evenseam.core.plan.limits import Limits, check_opening

@@ -4,8 +4,8 @@ import math
 from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal, Self, get_args
 
+from evenseam.core.chart.chart import Section
 from evenseam.core.errors import CorrectionError
-from evenseam.core.listen.chart import Section
 
 MarkKind = Literal["keep", "skip", "guard"]
 Point = Literal["opening", "last_hit", "ring_out_end", "trim_start", "trim_end"]

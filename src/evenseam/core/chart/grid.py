@@ -6,6 +6,8 @@ from typing import Any, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.corrections import Corrections
 from evenseam.core.errors import CorrectionError
 
 METERS = ((2, 4), (3, 4), (4, 4), (5, 4), (6, 4), (7, 4), (6, 8), (9, 8), (12, 8))
@@ -53,6 +55,16 @@ class Grid:
         """Inverse of `to_dict`."""
         beats, place = (np.array(stored[name], dtype=np.int64) for name in ("beats", "place"))
         return cls(beats, place, (stored["meter"][0], stored["meter"][1]), n_samples, rate, tuple(stored["pins"]))
+
+
+def grid_of(chart: Chart, corrections: Corrections | None = None) -> Grid:
+    """The grid to go on correcting: the corrected one if there is one, else what was heard (nothing in free time)."""
+    if corrections is not None and corrections.grid is not None:
+        return Grid.from_dict(corrections.grid, chart.n_samples, chart.rate)
+    if chart.free_time:
+        nothing = np.empty(0, dtype=np.int64)
+        return Grid(nothing, nothing, (4, 4), chart.n_samples, chart.rate)
+    return Grid(chart.beats, chart.beat_in_bar, chart.meter, chart.n_samples, chart.rate)
 
 
 def beats_per_bar(meter: tuple[int, int]) -> int:

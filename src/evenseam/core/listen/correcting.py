@@ -5,12 +5,12 @@ from typing import Any
 
 import numpy as np
 
-from evenseam.core.correct.corrections import Corrections, Point
-from evenseam.core.correct.grid import Grid
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.corrections import Corrections, Point
+from evenseam.core.chart.grid import Grid, grid_of
 from evenseam.core.errors import CorrectionError
 from evenseam.core.listen.attacks import snap_to_attacks
 from evenseam.core.listen.beats import follow_tempo, near_steps
-from evenseam.core.listen.chart import Chart
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS
 from evenseam.core.listen.heard import Heard
@@ -24,16 +24,6 @@ _FIELDS: dict[Point, str] = {
     "trim_start": "trim_start_samples",
     "trim_end": "trim_end_samples",
 }
-
-
-def grid_of(chart: Chart, corrections: Corrections | None = None) -> Grid:
-    """The grid to go on correcting: the corrected one if there is one, else what was heard (nothing in free time)."""
-    if corrections is not None and corrections.grid is not None:
-        return Grid.from_dict(corrections.grid, chart.n_samples, chart.rate)
-    if chart.free_time:
-        nothing = np.empty(0, dtype=np.int64)
-        return Grid(nothing, nothing, (4, 4), chart.n_samples, chart.rate)
-    return Grid(chart.beats, chart.beat_in_bar, chart.meter, chart.n_samples, chart.rate)
 
 
 def corrected(chart: Chart, heard: Heard, corrections: Corrections) -> Chart:

@@ -31,7 +31,7 @@ class Section:
 
 
 @dataclass(frozen=True, slots=True)
-class Span:
+class Loop:
     """Whole bars that repeat well: going from `end_samples` back to `start_samples` is smooth (`score` 0 to 1)."""
 
     start_samples: int
@@ -87,7 +87,7 @@ class Chart:
     voice: FloatArray
     lead: FloatArray
     sections: tuple[Section, ...]
-    loops: tuple[Span, ...]
+    loops: tuple[Loop, ...]
 
     def __post_init__(self) -> None:
         if any(getattr(self, name).shape[0] != self.beats.size for name in _ARRAYS):
@@ -140,7 +140,7 @@ class Chart:
         head["meter"] = tuple(head["meter"])
         head["confidence"] = Confidence(**head["confidence"])
         head["sections"] = tuple(Section(**s) for s in head["sections"])
-        head["loops"] = tuple(Span(**s) for s in head["loops"])
+        head["loops"] = tuple(Loop(**s) for s in head["loops"])
         return cls(**head, **arrays)
 
     def to_json(self, elapsed_s: float) -> dict[str, Any]:
@@ -196,7 +196,7 @@ class Chart:
             for k, v in zip(starts, mean, strict=True)
         ]
 
-    def _in_both(self, part: Section | Span, **more: Any) -> dict[str, Any]:
+    def _in_both(self, part: Section | Loop, **more: Any) -> dict[str, Any]:
         return {
             "start_s": self._seconds(part.start_samples),
             "end_s": self._seconds(part.end_samples),
