@@ -46,7 +46,8 @@ def _judge_seams(charts: dict, folder: pathlib.Path) -> None:
     from seam_truth import judge, summary  # the practice tools are on the path only now
 
     from evenseam.core.errors import NoPlanError
-    from evenseam.core.plan import Brief, Planner
+    from evenseam.core.plan import Brief
+    from evenseam.core.plan.planner import Planner
 
     rows = []
     for name, (audio, chart) in charts.items():

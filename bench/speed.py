@@ -21,7 +21,8 @@ import numpy as np
 from evenseam.core.audio import decode
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
-from evenseam.core.plan import Brief, Planner
+from evenseam.core.plan import Brief
+from evenseam.core.plan.planner import Planner
 from evenseam.core.render import Renderer, render_blocks
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import SCORES

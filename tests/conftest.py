@@ -11,7 +11,7 @@ from evenseam.catalogue.stock import MUSIC as STOCK
 from evenseam.core.audio import Audio, decode
 from evenseam.core.chart import Chart
 from evenseam.core.listen import listen
-from evenseam.core.plan import Planner
+from evenseam.core.plan.planner import Planner
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import LICENSED, SCORES, Score
 

@@ -5,11 +5,12 @@ import sys
 import time
 from dataclasses import asdict
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Annotated, Any, NoReturn
 
 import typer
 
-from evenseam.core.errors import BriefError, EvenSeamError
+from evenseam.core.errors import BriefError, EvenSeamError, FileRefusedError
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 
@@ -48,7 +49,7 @@ def fit(
     audio: _Track,
     to: Annotated[str, typer.Option("--to", help="Length: seconds, m:ss.mmm, or timecode with --fps.")],
     fps: Annotated[str | None, typer.Option(help="Picture rate, for timecode: 25, 29.97df, 30000/1001.")] = None,
-    method: Annotated[str, typer.Option(help="rearrange (the others come later).")] = "rearrange",
+    method: Annotated[str, typer.Option(help="rearrange.")] = "rearrange",
     give: Annotated[float | None, typer.Option(help="Most speed change in per cent (3, more only when very short).")] = None,
     max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
     hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,
@@ -58,42 +59,56 @@ def fit(
     as_json: _AsJson = False,
 ) -> None:
     """Fit a track to a length."""
-    from evenseam.core.audio import SAMPLE_FORMATS, decode
-    from evenseam.core.listen import listen as hear
-    from evenseam.core.plan import Brief, Planner
-    from evenseam.core.plan.report import plan_json
+    from evenseam.core.audio import SAMPLE_FORMATS
+    from evenseam.core.plan import Brief
+    from evenseam.core.plan.planner import Planner
     from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
+    from evenseam.reporting import plan_report
 
-    if method != "rearrange":
-        raise BriefError(f"The method '{method}' is not there yet; use --method rearrange.")
     if sample_format not in SAMPLE_FORMATS:
         raise BriefError(f"'{sample_format}' is not a sample format; use {', '.join(SAMPLE_FORMATS)}.")
-    target_s = parse_time(to, FrameRate.parse(fps) if fps else None)
-    sound = decode(audio)
-    chart = hear(sound)
-    began = time.perf_counter()
-    brief = Brief(seconds_to_samples(target_s, sound.rate), give, hold, max_seams)
-    plans = Planner(chart, sound.samples).alternates(brief, alternates)
-    elapsed_ms = (time.perf_counter() - began) * 1000
-    if out:
-        _write(plans[0], sound.samples, out, sample_format)
-    report = {"fits": [plan_json(p) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
+    frame_rate = FrameRate.parse(fps) if fps else None
+    target_s = parse_time(to, frame_rate)
+    with TemporaryDirectory() as folder:
+        chart, samples = _heard(audio, Path(folder, "sound.f32"))
+        began = time.perf_counter()
+        brief = Brief(seconds_to_samples(target_s, chart.rate), give, hold, max_seams, method=method)
+        plans = Planner(chart, samples).alternates(brief, alternates)
+        elapsed_ms = (time.perf_counter() - began) * 1000
+        if out:
+            _write(plans[0], samples, out, sample_format)
+    report = {"fits": [plan_report(p, frame_rate) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
     print(json.dumps(report) if as_json else _in_words(report))
+
+
+def _heard(audio: Path, into: Path) -> tuple[Any, Any]:
+    """The chart of a recording, and its samples as a map of a file: hours of them need no memory."""
+    from evenseam.core.audio import mapped, open_stream
+    from evenseam.core.listen import TakingIn, chart_of
+
+    stream = open_stream(audio)
+    taking = TakingIn(stream.rate, stream.channels)
+    with into.open("wb") as file:
+        for block in stream.blocks:
+            block.T.tofile(file)
+            taking.push(block)
+    return chart_of(taking.finish()), mapped(into, stream.channels)
 
 
 def _write(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
     """Write beside the target and move into place, so that a failure never leaves half a file under the name asked for."""
     from evenseam.core.audio import WavWriter
-    from evenseam.core.render import render_blocks
+    from evenseam.core.render import Mixdown, Renderer, alone
 
     part = out.with_name(out.name + ".part")
+    programme = alone("fit", plan.rate, samples.shape[0], plan.target_samples)
     try:
         with WavWriter(part, plan.rate, samples.shape[0], sample_format, plan.target_samples) as writer:
-            for block in render_blocks(plan, samples):
+            for block in Mixdown(programme, {"fit": Renderer(plan, samples)}).blocks():
                 writer.write(block)
         part.replace(out)
     except (OSError, RuntimeError) as error:
-        raise BriefError(f"{out} cannot be written: {error}") from error
+        raise FileRefusedError(f"{out} cannot be written: {error}") from error
     finally:
         part.unlink(missing_ok=True)
 
@@ -130,7 +145,7 @@ def marks(
     try:
         data = file.read_bytes()
     except OSError as error:
-        raise BriefError(f"{file} cannot be read: {error.strerror}.") from None
+        raise FileRefusedError(f"{file} cannot be read: {error.strerror}.") from None
     read = read_marks(file.suffix, data, rate, start_frames, shift)
     last = max([m.end_frames for m in (*read.shots, *read.lines)] + [h.until_frames or h.at_frames + 1 for h in read.hits])
     sheet = Sheet(rate, last, start_frames, read.shots, read.hits, read.lines)

@@ -6,8 +6,10 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile as sf
+import soxr
 from fastapi.testclient import TestClient
 
+from evenseam.api.playing import DRAFT_HEADER
 from evenseam.core.timebase import FLICKS_PER_S
 from tests.api.conftest import Ids, add_and_listen, wait_for
 
@@ -52,7 +54,7 @@ def test_refused_changes_change_nothing(client: TestClient, ids: Ids, change: di
 def test_a_fit_is_made_once_and_found_again(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     plan = fitted["plan"]
     assert plan["target_samples"] == 48 * RATE
-    assert plan["passages"][-1]["anchors"][-1]["out"] == 48 * RATE
+    assert plan["passages"][-1]["pins"][-1]["out_samples"] == 48 * RATE
     assert plan["seams"]
     assert client.get(f"/api/cues/{ids.cue}/fit").json() == fitted
     client.patch(f"/api/cues/{ids.cue}", json={"length": "30"})
@@ -113,7 +115,10 @@ def test_what_is_heard_is_what_is_saved(
     info = sf.info(tmp_path / "saved.wav")
     assert (info.frames, info.samplerate, info.subtype) == (48 * RATE, RATE, subtype)
     start, stop = 20 * RATE, 24 * RATE
-    heard = client.get(f"/api/fits/{fitted['fit_id']}/sound", params={"start": start, "stop": stop})
+    heard = wait_for(
+        lambda: client.get(f"/api/fits/{fitted['fit_id']}/sound", params={"start": start, "stop": stop}),
+        lambda answer: DRAFT_HEADER not in answer.headers,
+    )
     sound = np.frombuffer(heard.content, "<f4").reshape(2, -1)
     saved = sf.read(tmp_path / "saved.wav", start=start, stop=stop, dtype="float32")[0].T
     np.testing.assert_allclose(sound, saved, rtol=0, atol=1e-4)
@@ -122,7 +127,26 @@ def test_what_is_heard_is_what_is_saved(
 def test_sound_outside_the_fit_is_refused(client: TestClient, fitted: dict[str, Any]) -> None:
     for start, stop in ((60 * RATE, 70 * RATE), (0, 40 * RATE), (5, 5)):
         refused = client.get(f"/api/fits/{fitted['fit_id']}/sound", params={"start": start, "stop": stop})
-        assert refused.json()["code"] == "brief_invalid"
+        assert refused.json()["code"] == "stretch_refused"
+
+
+def test_sound_comes_at_the_rate_that_is_asked_for(client: TestClient, fitted: dict[str, Any]) -> None:
+    at = f"/api/fits/{fitted['fit_id']}/sound"
+    own, other = (
+        np.frombuffer(
+            wait_for(
+                lambda rate=rate: client.get(at, params={"start": 3 * rate, "stop": 5 * rate, "rate": rate}),
+                lambda answer: DRAFT_HEADER not in answer.headers,
+            ).content,
+            "<f4",
+        ).reshape(2, -1)
+        for rate in (RATE, 48_000)
+    )
+    assert other.shape == (2, 96_000)
+    back = soxr.resample(other.T, 48_000, RATE, quality="VHQ").T
+    apart = back[:, 500:-500] - own[:, 500 : back.shape[1] - 500]  # the noise of the drums reaches past both filters
+    assert np.sqrt(np.mean(np.square(apart))) < 0.05 * np.sqrt(np.mean(np.square(own)))
+    assert client.get(at, params={"start": 0, "stop": 5, "rate": 7}).status_code == 422
 
 
 def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from evenseam.core.chart import CHART_VERSION
 from evenseam.core.plan import Brief
-from evenseam.core.plan.joins import all_joins
+from evenseam.core.plan.search.joins import Joins
 from evenseam.jobs.events import EventBus
 from evenseam.services.planners import PlannerPool
 from evenseam.store.errors import NotReadyError
@@ -47,7 +47,7 @@ def test_files_go_in_whole_and_come_out_the_same(media: MediaStore, tmp_path: Pa
 
 def test_names_keep_recordings_and_chart_versions_apart() -> None:
     names = {original_name(SHA, ".wav"), original_name("cd" * 32, ".wav"), *derived_names(SHA)}
-    assert len(names) == 7
+    assert len(names) == 8
     assert f".v{CHART_VERSION}." in chart_name(SHA)
 
 
@@ -57,7 +57,7 @@ def test_planners_are_kept_warm_and_let_go(media: MediaStore, tmp_path: Path) ->
     track.audio.samples.T.tofile(raw)
     media.put_file(raw, sound_name(SHA))
     media.put_bytes(track.chart.to_bytes(), chart_name(SHA))
-    media.put_bytes(all_joins(track.chart).to_bytes(), joins_name(SHA))
+    media.put_bytes(Joins(track.chart).to_bytes(), joins_name(SHA))
     pool = PlannerPool(media)
 
     def opened(**recording: int | None) -> Track:

@@ -14,7 +14,8 @@ from evenseam.core.chart import corrections as c
 from evenseam.core.chart import grid as g
 from evenseam.core.errors import CorrectionError, NoPlanError
 from evenseam.core.listen import Heard, corrected, hear_and_chart, take_in, tapped
-from evenseam.core.plan import Brief, Plan, Planner
+from evenseam.core.plan import Brief, Plan
+from evenseam.core.plan.planner import Planner
 from evenseam.core.render.click import with_clicks
 from tests.synth import Played, play
 
@@ -194,7 +195,7 @@ def test_plans_skip_keep_and_guard(span: tuple[int, int], seconds: float) -> Non
 
     plan, _ = planned([Mark("skip", low, high)], seconds)
     for passage in plan.passages:
-        a, b = passage.anchors[0].source, passage.anchors[-1].source
+        a, b = passage.source_in_samples, passage.source_out_samples
         assert min(b, high) - max(a, low) < near
 
     plan, _ = planned([Mark("guard", low, high)], seconds)
@@ -203,7 +204,7 @@ def test_plans_skip_keep_and_guard(span: tuple[int, int], seconds: float) -> Non
         assert not low + near < seam.source_to_samples < high - near
 
     plan, _ = planned([Mark("keep", low, high)], seconds)
-    assert any(p.anchors[0].source <= low + 1 and p.anchors[-1].source >= high - near for p in plan.passages)
+    assert any(p.source_in_samples <= low + 1 and p.source_out_samples >= high - near for p in plan.passages)
 
 
 def test_skips_over_opening_or_ending_say_what_to_do() -> None:

@@ -7,9 +7,9 @@ import scipy.signal
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from evenseam.core.audio.attacks import find_attacks, snap_to_attacks
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lufs
 from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
-from evenseam.core.listen.attacks import find_attacks, snap_to_attacks
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
 from evenseam.core.listen.sections import find_loops, find_sections, likeness
 from evenseam.core.listen.spectra import spectra

@@ -8,7 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.listen._kernels import best_bar_places, best_beats
-from evenseam.core.plan._kernels import cheapest_labels
+from evenseam.core.plan.search._kernels import cheapest_labels
+from evenseam.core.render._kernels import interpolate, turn_frames
+from evenseam.core.render.varispeed import _kernel
 
 pytestmark = pytest.mark.kernels
 
@@ -34,40 +36,70 @@ def graphs(draw: st.DrawFn) -> Graph:
     n = draw(st.integers(3, 6))
     steps = [*draw(st.lists(st.integers(5, 9), min_size=n - 1, max_size=n - 1)), 0]
     edge = st.tuples(st.integers(0, n - 1), st.integers(1, n - 1), st.integers(5, 20), st.integers(1, 6))
-    return steps, [(k, to, samples, float(cost)) for k, to, samples, cost in sorted(draw(st.lists(edge, max_size=8)))]
+    edges = sorted(draw(st.lists(edge, max_size=8)), key=lambda e: (e[0], e[3]))
+    return steps, [(k, to, samples, float(cost)) for k, to, samples, cost in edges]
 
 
-def _all_ways(steps: list[int], edges: list, limit: int) -> dict[int, float]:
-    """Cheapest cost for every exact time at the last node, by trying every way."""
-    best: dict[int, float] = {}
-    frontier = [(0, 0, 0.0)]
+def _all_ways(steps: list[int], edges: list, limit: int, bound: float, most_seams: int) -> dict[tuple[int, int], float]:
+    """Cheapest cost for every exact time and number of seams at the last node, by trying every way."""
+    best: dict[tuple[int, int], float] = {}
+    frontier = [(0, 0, 0.0, 0)]
     end = len(steps) - 1
     while frontier:
-        node, at, cost = frontier.pop()
-        if at > limit:
+        node, at, cost, seams = frontier.pop()
+        if at > limit or cost > bound or seams > most_seams:
             continue
         if node == end:
-            best[at] = min(cost, best.get(at, np.inf))
+            best[at, seams] = min(cost, best.get((at, seams), np.inf))
             continue
-        frontier.append((node + 1, at + steps[node], cost))
-        frontier += [(to, at + samples, cost + c) for k, to, samples, c in edges if k == node]
+        frontier.append((node + 1, at + steps[node], cost, seams))
+        frontier += [(to, at + samples, cost + c, seams + 1) for k, to, samples, c in edges if k == node]
     return best
 
 
 @settings(deadline=None, max_examples=80)
-@given(graphs(), st.integers(20, 45))
-def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int) -> None:
+@given(graphs(), st.integers(20, 45), st.sampled_from([np.inf, 4.0, 9.0]), st.sampled_from([0, 1, 2, 3]))
+def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int, bound: float, layers: int) -> None:
     steps, edges = graph
     n = len(steps)
     first = np.searchsorted([e[0] for e in edges], np.arange(n + 1)).astype(np.int64)
     columns = list(zip(*edges, strict=True)) if edges else [(), (), (), ()]
     cost, at, _, _ = cheapest_labels(
         np.array(steps, dtype=np.int64), first, np.array(columns[1], dtype=np.int64), np.array(columns[2], dtype=np.int64),
-        np.array(columns[3], dtype=np.float32), 0, 0, n - 1, limit, 1,
+        np.array(columns[3], dtype=np.float32), 0, 0, n - 1, limit, 1, np.float32(bound), layers,
     )  # fmt: skip
-    ends = np.arange(n - 1, cost.size, n)
-    found = {int(at[e]): float(cost[e]) for e in ends if np.isfinite(cost[e])}
-    assert found == _all_ways(steps, edges, limit)
+    found: dict[tuple[int, int], float] = {}
+    for state in np.flatnonzero(np.isfinite(cost)).tolist():
+        if state // max(1, layers) % n == n - 1:
+            found[int(at[state]), state % max(1, layers)] = float(cost[state])
+    truth = _all_ways(steps, edges, limit, bound, layers - 1 if layers else 99)
+    if layers == 0:
+        times = {t for t, _ in truth}
+        truth = {(t, 0): min(c for (u, _), c in truth.items() if u == t) for t in times}
+    assert found == truth
+
+
+@settings(deadline=None, max_examples=40)
+@given(st.integers(0, 1000), st.integers(1, 2))
+def test_frames_at_the_tracks_own_speed_are_given_back_as_they_are(seed: int, channels: int) -> None:
+    rng = np.random.default_rng(seed)
+    frames = (rng.normal(size=(4, channels, 33)) + 1j * rng.normal(size=(4, channels, 33))).astype(np.complex64)
+    before = np.concatenate([frames[:1], frames[:-1]])
+    turned, last = frames.copy(), before[0].copy()
+    turn_frames(turned, before, last, rng.random(4) < 0.5)
+    np.testing.assert_allclose(turned, frames, rtol=0, atol=2e-5)
+    np.testing.assert_allclose(np.abs(turned), np.abs(frames), rtol=1e-4)
+    assert np.array_equal(last, turned[-1])
+
+
+@given(st.floats(0, 40), st.integers(1, 2))
+def test_values_between_samples_are_those_of_the_wave(start: float, channels: int) -> None:
+    t = np.arange(200)
+    sound = np.tile(np.sin(0.7 * t + 0.3).astype(np.float32), (channels, 1))
+    at = start + 80 + np.linspace(0, 30, 17)
+    out = np.empty((channels, at.size), dtype=np.float32)
+    interpolate(sound, 0, at, _kernel(), 512, out)
+    np.testing.assert_allclose(out[0], np.sin(0.7 * at + 0.3), rtol=0, atol=2e-5)
 
 
 @settings(max_examples=25, deadline=None)

@@ -76,11 +76,11 @@ export function setUpWorkbench() {
       const t = tracks.value?.find((x) => x.id === c.track_id)
       return t && fitPart(cueFits.value[i]?.data, t, framesToSeconds(c.slot_start_frames, p.rate))
     })
-    const all = [...parts, isOwnSoundOn.value && own ? trackPart(own, 0) : null]
+    const all = [...parts, isOwnSoundOn.value && own ? trackPart(own, 0) : null].filter((x) => !!x)
     return {
       of: `picture ${p.id}`,
       lengthS: framesToSeconds(p.length_frames, p.rate),
-      parts: all.filter((x): x is Part => !!x),
+      parts: atOneRate(all),
     }
   })
   const programme = computed<Programme | null>(() => {
@@ -144,6 +144,12 @@ export function setUpWorkbench() {
       marks: spotting.importMarks,
     }),
   }
+}
+
+/** All parts at the rate of the first one: the server brings the others to it, whole, and the browser none. */
+function atOneRate(parts: Part[]): Part[] {
+  const rate = parts[0]?.rate ?? 0
+  return parts.map((p) => ({ ...p, rate, lengthSamples: Math.ceil((p.lengthSamples * rate) / p.rate) }))
 }
 
 /** A track from its beginning, if its sound is there. */

@@ -22,6 +22,7 @@ from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
 from evenseam.services.pictures import keep_scanned, refuse_film
 from evenseam.services.planners import PlannerPool
+from evenseam.services.playing import Previews
 from evenseam.services.tracks import listen_to_outdated, refuse
 from evenseam.settings import Settings
 from evenseam.store.database import Database
@@ -41,7 +42,10 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
         runner = JobRunner(settings, database, events)
         catalogue = CatalogueClient(settings.catalogue_location, settings.catalogue_wait_s)
-        context = app.state.context = Context(settings, database, media, events, runner, PlannerPool(media), catalogue)
+        previews = Previews(settings.scratch_dir)
+        context = app.state.context = Context(
+            settings, database, media, events, runner, PlannerPool(media), previews, catalogue
+        )
         runner.on_film_refused = lambda picture_id, reason: refuse_film(context, picture_id, reason)
         runner.on_scanned = lambda job_id, scanned: keep_scanned(context, job_id, scanned)
         runner.on_refused = lambda track_id, reason: refuse(context, track_id, reason)
@@ -51,6 +55,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         yield
         await runner.stop()
         await context.catalogue.close()
+        await asyncio.to_thread(previews.close)
         database.dispose()
 
     app = FastAPI(

@@ -8,7 +8,6 @@ from evenseam.api import schemas
 from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.chart.chart import finite, meter_name
-from evenseam.core.plan import Plan
 from evenseam.services.fitting import CueFit
 from evenseam.store.jobs import OPEN_STATES, film_jobs, listening_job, listening_jobs
 from evenseam.store.models import Cue, Job, Picture, Production, Track
@@ -176,25 +175,12 @@ def read_chart(chart: Chart, corrections: Corrections) -> schemas.ChartRead:
     )
 
 
-def read_plan(plan: Plan) -> schemas.PlanRead:
-    """A plan."""
-    return schemas.PlanRead(
-        method=plan.method,
-        rate=plan.rate,
-        target_samples=plan.target_samples,
-        score=plan.score,
-        max_speed_change_pct=plan.max_speed_change_pct(),
-        passages=[schemas.PassageRead.model_validate(p) for p in plan.passages],
-        seams=[schemas.SeamRead.model_validate(s) for s in plan.seams],
-    )
-
-
 def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
     """The answer to what a cue asks for."""
     return schemas.CueFitRead(
         fit_id=found.fit_id,
         track_id=found.track_id,
-        plan=read_plan(found.plan) if found.plan else None,
+        plan=found.plan,
         problem=problem_of(found.problem) if found.problem else None,
         is_outdated=found.is_outdated,
     )

@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from evenseam.api.problems import Problem
+from evenseam.core.plan import Plan
 
 MOST_FLICKS = 3 * 3600 * 705_600_000
 MOST_FRAMES = 24 * 3600 * 240
@@ -283,45 +284,6 @@ class ChartRead(Read):
     loops: list[LoopRead]
 
 
-class AnchorRead(Read):
-    """A sample of the track that sounds at a sample of the output."""
-
-    source: int
-    out: int
-
-
-class PassageRead(Read):
-    """A passage: its anchors, rising on both sides."""
-
-    anchors: list[AnchorRead]
-
-
-class SeamRead(Read):
-    """A seam."""
-
-    out_samples: int
-    source_from_samples: int
-    source_to_samples: int
-    fade_samples: int
-    correlation: float
-    percentile: float
-    grade: Literal["even", "faint", "plain"]
-    short_bar: bool
-    kind: Literal["beat", "breath"]
-
-
-class PlanRead(Read):
-    """A plan."""
-
-    method: str
-    rate: int
-    target_samples: int
-    score: float
-    max_speed_change_pct: float
-    passages: list[PassageRead]
-    seams: list[SeamRead]
-
-
 class CueFitRead(Read):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
@@ -330,7 +292,7 @@ class CueFitRead(Read):
 
     fit_id: int | None
     track_id: int | None
-    plan: PlanRead | None
+    plan: Plan | None
     problem: Problem | None
     is_outdated: bool
 

@@ -3,19 +3,19 @@
 import uvicorn
 
 from evenseam.api.app import create_app
-from evenseam.core.errors import BriefError
+from evenseam.core.errors import SetUpError
 from evenseam.ops.mariadb import MariaDbServer
 from evenseam.settings import Settings
 
 
 def run() -> None:
-    """Serve against the database of the settings, or the private one if it runs. Raises: BriefError if there is none."""
+    """Serve against the database of the settings, or the private one if it runs. Raises: SetUpError if there is none."""
     settings = Settings()
     url = settings.database_url
     if url is None:
         server = MariaDbServer(settings.database_dir, settings.database_port)
         if not server.answers():
-            raise BriefError("No database: run ./start, or set EVENSEAM_DATABASE_URL.")
+            raise SetUpError("No database: run ./start, or set EVENSEAM_DATABASE_URL.")
         url = server.url("evenseam")
     serve(settings, url)
 

@@ -62,6 +62,18 @@ class CorrectionError(EvenSeamError):
     code = "correction_refused"
 
 
+class FileRefusedError(EvenSeamError):
+    """The system does not let a file be read or written."""
+
+    code = "file_refused"
+
+
+class SetUpError(EvenSeamError):
+    """Something that has to run beside the application does not."""
+
+    code = "set_up"
+
+
 class TooLargeError(EvenSeamError):
     """A file is above the limit."""
 

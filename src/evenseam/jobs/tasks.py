@@ -8,18 +8,17 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from distributed import get_worker
 
-from evenseam.core.audio import Sound, WavWriter, open_stream
+from evenseam.core.audio import WavWriter, mapped, open_stream
 from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.audio.peaks import PeaksMaker
 from evenseam.core.chart import Chart
 from evenseam.core.listen import TakingIn, hear_and_chart
-from evenseam.core.plan import Plan
-from evenseam.core.plan.joins import all_joins
-from evenseam.core.render import render_blocks
+from evenseam.core.plan.search.joins import Joins
+from evenseam.core.render import Mixdown, Renderer, alone
 from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, original_name, peaks_name, sound_name
+from evenseam.store.plans import read_plan
 
 PROGRESS_TOPIC = "evenseam-progress"
 
@@ -61,7 +60,7 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
         tell(job_id, 0.4, "Listening for beats and bars")
         heard, chart = hear_and_chart(taking.finish())
         tell(job_id, 0.9, "Weighing where it can be joined")
-        media.put_bytes(all_joins(chart).to_bytes(), joins_name(sha256))
+        media.put_bytes(Joins(chart).to_bytes(), joins_name(sha256))
         media.put_bytes(heard.to_bytes(), heard_name(sha256))
         media.put_file(part, sound_name(sha256))
     finally:
@@ -72,24 +71,20 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
     return stored, stream.channels
 
 
-def sound_of(path: Path, channels: int) -> Sound:
-    """A recording's samples as a memory map, float32 (channels, samples)."""
-    return np.memmap(path, dtype="<f4", mode="r").reshape(-1, channels).T
-
-
 def render_fit(
     job_id: int, place: MediaPlace, sha256: str, channels: int, plan: dict[str, Any], sample_format: SampleFormat
 ) -> str:
     """Render a plan to a WAV file. Returns: its name in the media store."""
     media = place.open()
-    made = Plan.from_dict(plan)
-    samples = sound_of(media.local_path(sound_name(sha256)), channels)
+    made = read_plan(plan)
+    samples = mapped(media.local_path(sound_name(sha256)), channels)
     with tempfile.NamedTemporaryFile(dir=place.scratch_dir, suffix=".wav", delete=False) as file:
         part = Path(file.name)
     try:
         with WavWriter(part, made.rate, channels, sample_format, made.target_samples) as writer:
             written = 0
-            for block in render_blocks(made, samples):
+            programme = alone("fit", made.rate, channels, made.target_samples)
+            for block in Mixdown(programme, {"fit": Renderer(made, samples)}).blocks():
                 writer.write(block)
                 written += block.shape[1]
                 tell(job_id, written / made.target_samples, "Rendering")

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
 from evenseam.services.planners import PlannerPool
+from evenseam.services.playing import Previews
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
@@ -24,4 +25,5 @@ class Context:
     events: EventBus
     jobs: JobRunner
     planners: PlannerPool
+    previews: Previews
     catalogue: "CatalogueClient"

@@ -8,11 +8,13 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
-from evenseam.core.plan import PLAN_VERSION, Brief, Plan
+from evenseam.core.plan import Brief, Plan
 from evenseam.core.timebase import flicks_to_samples
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
+from evenseam.store.errors import FitUnreadableError
 from evenseam.store.models import Cue, Fit
+from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import find_fit, get_cue, get_fit, latest_fit
 from evenseam.store.tracks import chart_id
 
@@ -50,13 +52,14 @@ def fit_cue(context: Context, cue_id: int, anew: bool = False) -> CueFit:
             fit = find_fit(session, cue_id, track_id, target, chart)
             if fit is not None and anew and fit.chart_id != chart:
                 fit = None
-            if fit is not None and fit.plan.get("version") == PLAN_VERSION:
-                return CueFit(fit.id, track_id, Plan.from_dict(fit.plan), is_outdated=fit.chart_id != chart)
+            known = _readable(fit)
+            if fit is not None and known is not None:
+                return CueFit(fit.id, track_id, known, is_outdated=fit.chart_id != chart)
             plan = warm.planner.plan(Brief(target, kept_seams=_seams_before(session, cue)))
         except EvenSeamError as problem:
             return CueFit(track_id=track_id, problem=problem)
         if fit is not None:
-            fit.plan, fit.chart_id = plan.to_dict(), chart
+            fit.plan, fit.chart_id = stored_plan(plan), chart
             return CueFit(fit.id, track_id, plan)
     return CueFit(_keep(context, cue_id, track_id, plan, chart), track_id, plan)
 
@@ -66,8 +69,17 @@ def _seams_before(session: Session, cue: Cue) -> tuple[tuple[int, int], ...]:
     if cue.carried_from_id is None:
         return ()
     before = latest_fit(session, cue.carried_from_id, cue.track_id)
-    seams = Plan.from_dict(before.plan).seams if before is not None and before.plan.get("version") == PLAN_VERSION else ()
-    return tuple((s.source_from_samples, s.source_to_samples) for s in seams)
+    plan = _readable(before)
+    return tuple((s.source_from_samples, s.source_to_samples) for s in plan.seams) if plan is not None else ()
+
+
+def _readable(fit: Fit | None) -> Plan | None:
+    """The plan of a fit; None where there is none that can be read, so that it is made anew."""
+    try:
+        return read_plan(fit.plan) if fit is not None else None
+    except FitUnreadableError:
+        _log.warning("fit %d cannot be read and is made anew", fit.id if fit is not None else 0)
+        return None
 
 
 def _keep(context: Context, cue_id: int, track_id: int, plan: Plan, chart: str) -> int:
@@ -75,7 +87,7 @@ def _keep(context: Context, cue_id: int, track_id: int, plan: Plan, chart: str) 
     try:
         with context.database.transaction() as session:
             length = plan.target_samples
-            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=length, chart_id=chart, plan=plan.to_dict())
+            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=length, chart_id=chart, plan=stored_plan(plan))
             session.add(fit)
             session.flush()
             return fit.id
@@ -115,9 +127,9 @@ def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
         return CueFit(track_id=track_id, problem=problem)
 
 
-def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack]:
-    """A kept fit and its warm track, to be heard. Raises: NotFoundError, NotReadyError."""
+def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:
+    """A kept fit, its warm track and the hash of its recording, to be heard. Raises: NotFoundError, NotReadyError."""
     with context.database.transaction() as session:
         fit = get_fit(session, fit_id)
         stored, track = fit.plan, fit.track
-    return Plan.from_dict(stored), context.planners.get(track)
+    return read_plan(stored), context.planners.get(track), track.sha256

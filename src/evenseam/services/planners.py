@@ -2,17 +2,15 @@
 
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from threading import Lock
 from typing import Generic, TypeVar
 
-from evenseam.core.audio import Sound
+from evenseam.core.audio import Sound, mapped
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.listen import Heard, corrected
-from evenseam.core.plan import Planner
-from evenseam.core.plan.joins import Joins
-from evenseam.core.render import SpanCache
-from evenseam.jobs.tasks import sound_of
+from evenseam.core.plan.planner import Planner
+from evenseam.core.plan.search.joins import Joins
 from evenseam.store.errors import NotReadyError
 from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, sound_name
 from evenseam.store.models import Track
@@ -28,7 +26,6 @@ class WarmTrack:
     chart: Chart
     samples: Sound
     planner: Planner
-    spans: SpanCache = field(default_factory=SpanCache)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +84,7 @@ class PlannerPool:
     def samples(self, track: Track) -> Sound:
         """The sound of a track alone, as a memory map. Raises: as `get`."""
         sha256, _, channels = _ready(track)
-        return sound_of(self._media.local_path(sound_name(sha256)), channels)
+        return mapped(self._media.local_path(sound_name(sha256)), channels)
 
     def forget(self, sha256: str) -> None:
         """Let go of a recording that was deleted."""
@@ -96,19 +93,19 @@ class PlannerPool:
 
     def _load(self, sha256: str, hearing: str, channels: int, stored: dict[str, object] | None) -> WarmTrack:
         corrections = Corrections.from_dict(stored)
-        samples = sound_of(self._media.local_path(sound_name(sha256)), channels)
+        samples = mapped(self._media.local_path(sound_name(sha256)), channels)
         if corrections == Corrections():
             chart = Chart.from_bytes(self._media.read(chart_name(sha256)))
         else:
             heard = self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
             chart = corrected(heard.chart, heard.heard, corrections)
-        joins = self._joins(sha256) if corrections.grid is None else None
+        joins = self._joins(sha256, chart) if corrections.grid is None else None
         return WarmTrack(chart, samples, Planner(chart, samples, joins, corrections.marks))
 
-    def _joins(self, sha256: str) -> Joins | None:
-        """What was weighed for the beats that were heard, if the file is still there."""
+    def _joins(self, sha256: str, chart: Chart) -> Joins | None:
+        """What was weighed for the beats that were heard, if the file is there: it is weighed again in a moment if not."""
         name = joins_name(sha256)
-        return Joins.from_bytes(self._media.read(name)) if self._media.exists(name) else None
+        return Joins.from_bytes(chart, self._media.read(name)) if self._media.exists(name) else None
 
     def _load_heard(self, sha256: str) -> HeardTrack:
         chart, heard = self._media.read(chart_name(sha256)), self._media.read(heard_name(sha256))

@@ -21,6 +21,12 @@ class NothingToUndoError(EvenSeamError):
     code = "nothing_to_undo"
 
 
+class FitUnreadableError(EvenSeamError):
+    """What was kept of a fit cannot be read."""
+
+    code = "fit_unreadable"
+
+
 class ConflictError(EvenSeamError):
     """The request does not fit the state the thing is in."""
 

@@ -35,8 +35,8 @@ def chart_name(sha256: str) -> str:
 
 
 def joins_name(sha256: str) -> str:
-    """What every join costs, for the chart of the present version."""
-    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.joins"
+    """What the best joins cost, for the chart of the present version."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.moves"
 
 
 def heard_name(sha256: str) -> str:
@@ -76,7 +76,9 @@ def film_derived_names(sha256: str) -> tuple[str, ...]:
 
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
-    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)
+    every_join = f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.joins"  # as it was kept before the best ones were enough
+    named = (sound_name, peaks_name, chart_name, joins_name, heard_name)
+    return (*(name(sha256) for name in named), every_join)
 
 
 class MediaStore:

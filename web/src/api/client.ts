@@ -12,10 +12,10 @@ export type Picture = Schemas['PictureRead']
 export type Cue = Schemas['CueRead']
 export type Track = Schemas['TrackRead']
 export type Chart = Schemas['ChartRead']
-export type Plan = Schemas['PlanRead']
+export type Plan = Schemas['Plan']
 export type Mark = Schemas['MarkRead']
 export type Section = Schemas['SectionRead']
-export type Seam = Schemas['SeamRead']
+export type Seam = Schemas['Seam']
 export type CueFit = Schemas['CueFitRead']
 export type Job = Schemas['JobRead']
 export type Piece = Schemas['PieceRead']
@@ -60,24 +60,36 @@ export async function answer<T>(
   return data as T
 }
 
-/** A stretch of sound, one array a channel; `url` is that of a fit's or a track's sound. */
-export async function fetchSound(
-  url: string,
-  start: number,
-  stop: number,
-  channels: number,
-  signal: AbortSignal,
-) {
-  const response = await globalThis.fetch(
-    `${url}${url.includes('?') ? '&' : '?'}start=${start}&stop=${stop}`,
-    {
-      signal,
-    },
-  )
+export interface SoundWanted {
+  /** Of a fit's or a track's sound. */
+  url: string
+  rate: number
+  start: number
+  stop: number
+  channels: number
+  /** What was heard before it was a draft. */
+  afterDraft: boolean
+}
+
+export interface FetchedSound {
+  /** One array a channel. */
+  channels: Float32Array[]
+  /** The print is not made this far yet: its timing is right, and it is to be asked for again. */
+  isDraft: boolean
+}
+
+/** A stretch of sound, in samples at the rate that is wanted. */
+export async function fetchSound(wanted: SoundWanted, signal: AbortSignal): Promise<FetchedSound> {
+  const { url, rate, start, stop, channels, afterDraft } = wanted
+  const query = `start=${start}&stop=${stop}&rate=${rate}${afterDraft ? '&after_draft=true' : ''}`
+  const response = await globalThis.fetch(`${url}${url.includes('?') ? '&' : '?'}${query}`, { signal })
   if (!response.ok) throw toApiError(await response.json().catch(() => undefined), response.status)
   const samples = new Float32Array(await response.arrayBuffer())
   const length = samples.length / channels
-  return Array.from({ length: channels }, (_, c) => samples.subarray(c * length, (c + 1) * length))
+  return {
+    channels: Array.from({ length: channels }, (_, c) => samples.subarray(c * length, (c + 1) * length)),
+    isDraft: response.headers.get('Sound-Is-Draft') !== null,
+  }
 }
 
 /** License a piece of the catalogue and follow its file coming in. Stops when `signal` does. */

@@ -163,7 +163,8 @@ export interface paths {
          * Get Fit Sound
          * @description A stretch of the fitted music, ready to play: raw little-endian float32, one channel after the other.
          *
-         *     The same renderer makes the file that is saved, so what is heard is what is handed over.
+         *     `start` and `stop` are samples at `rate`, the fit's own if none is asked for. The renderer that makes the file makes
+         *     this too; what it has not come to yet is a draft, and a header says so. `after_draft`: what was played before was one.
          */
         get: operations["getFitSound"];
         put?: never;
@@ -908,6 +909,8 @@ export interface paths {
         /**
          * Get Track Sound
          * @description A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted.
+         *
+         *     `start` and `stop` are samples at `rate`, the track's own if none is asked for.
          */
         get: operations["getTrackSound"];
         put?: never;
@@ -989,16 +992,6 @@ export interface components {
              * @default
              */
             text: string;
-        };
-        /**
-         * AnchorRead
-         * @description A sample of the track that sounds at a sample of the output.
-         */
-        AnchorRead: {
-            /** Out */
-            out: number;
-            /** Source */
-            source: number;
         };
         /**
          * BeatOne
@@ -1195,7 +1188,7 @@ export interface components {
             fit_id: number | null;
             /** Is Outdated */
             is_outdated: boolean;
-            plan: components["schemas"]["PlanRead"] | null;
+            plan: components["schemas"]["Plan"] | null;
             problem: components["schemas"]["Problem"] | null;
             /** Track Id */
             track_id: number | null;
@@ -1301,6 +1294,20 @@ export interface components {
             kind: "double";
         };
         /**
+         * Fade
+         * @description A change of level over so many samples. A cosine has no corner at either end.
+         */
+        Fade: {
+            /** N Samples */
+            n_samples: number;
+            /**
+             * Shape
+             * @default linear
+             * @enum {string}
+             */
+            shape: "linear" | "cosine";
+        };
+        /**
          * FetchRead
          * @description A line of the answer while a licensed file comes in: how far it is, then the track, or what went wrong.
          */
@@ -1384,6 +1391,41 @@ export interface components {
             redo: string | null;
             /** Undo */
             undo: string | null;
+        };
+        /**
+         * HitMet
+         * @description What became of a hit: where it was asked for and where the music meets it, on the output; None where it is missed.
+         *
+         *     `source_samples`: the place of the track that lands there. Of a silence, both say where it begins.
+         */
+        HitMet: {
+            /** Asked Samples */
+            asked_samples: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "downbeat" | "beat" | "section" | "last_hit" | "silence";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Landed Samples */
+            landed_samples: number | null;
+            /** Source Samples */
+            source_samples?: number | null;
+            /**
+             * Tolerance Samples
+             * @default 0
+             */
+            tolerance_samples: number;
+            /**
+             * Weight
+             * @default should
+             * @enum {string}
+             */
+            weight: "must" | "should" | "nice";
         };
         /**
          * HitRead
@@ -1472,6 +1514,20 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
             /** Track Id */
             track_id: number | null;
+        };
+        /**
+         * Landing
+         * @description How a fit ends: with its ring-out, on its last hit, or in a fade. `last_hit`: where that is on the output, if known.
+         */
+        Landing: {
+            /**
+             * Kind
+             * @default ring_out
+             * @enum {string}
+             */
+            kind: "ring_out" | "last_hit" | "fade";
+            /** Last Hit Samples */
+            last_hit_samples?: number | null;
         };
         /**
          * LeftSlot
@@ -1620,12 +1676,27 @@ export interface components {
             name: string;
         };
         /**
-         * PassageRead
-         * @description A passage: its anchors, rising on both sides.
+         * Opening
+         * @description How a fit begins: with the track's own opening, at a section of it, or straight in on a downbeat.
          */
-        PassageRead: {
-            /** Anchors */
-            anchors: components["schemas"]["AnchorRead"][];
+        Opening: {
+            /**
+             * Kind
+             * @default own
+             * @enum {string}
+             */
+            kind: "own" | "section" | "bar";
+        };
+        /**
+         * Passage
+         * @description A stretch of the track [source_in, source_out) laid on the output [out_in, out_out).
+         *
+         *     The pins start at (source_in, out_in), end at (source_out, out_out) and rise strictly on both sides; between two pins
+         *     the speed is constant. How a renderer cuts its work into pieces is not said here.
+         */
+        Passage: {
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
         };
         /**
          * PictureRead
@@ -1682,22 +1753,74 @@ export interface components {
             title: string;
         };
         /**
-         * PlanRead
-         * @description A plan.
+         * Pin
+         * @description A sample of the track that is held to a sample of the output.
          */
-        PlanRead: {
-            /** Max Speed Change Pct */
-            max_speed_change_pct: number;
+        Pin: {
+            /** Out Samples */
+            out_samples: number;
+            /** Source Samples */
+            source_samples: number;
+        };
+        /**
+         * Plan
+         * @description One fit. `score` is the planner's cost: lower is better, comparable between plans of the same track.
+         *
+         *     Passages and rests follow each other without gaps from 0 to `target_samples`. There is a seam wherever two passages
+         *     meet, and nowhere else.
+         */
+        Plan: {
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["Fade"];
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["Fade"];
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Hits
+             * @default []
+             */
+            hits: components["schemas"]["HitMet"][];
+            /**
+             * @default {
+             *       "kind": "ring_out"
+             *     }
+             */
+            landing: components["schemas"]["Landing"];
             /** Method */
             method: string;
+            /**
+             * @default {
+             *       "kind": "own"
+             *     }
+             */
+            opening: components["schemas"]["Opening"];
             /** Passages */
-            passages: components["schemas"]["PassageRead"][];
+            passages: components["schemas"]["Passage"][];
             /** Rate */
             rate: number;
+            /**
+             * Rests
+             * @default []
+             */
+            rests: components["schemas"]["Rest"][];
             /** Score */
             score: number;
             /** Seams */
-            seams: components["schemas"]["SeamRead"][];
+            seams: components["schemas"]["Seam"][];
             /** Target Samples */
             target_samples: number;
         };
@@ -1805,10 +1928,27 @@ export interface components {
             sample_format: "int16" | "int24" | "float32";
         };
         /**
-         * SeamRead
-         * @description A seam.
+         * Rest
+         * @description The music stops: silence on the output [out_in, out_out). The fades are of the music before it and after it.
          */
-        SeamRead: {
+        Rest: {
+            fade_after: components["schemas"]["Fade"];
+            fade_before: components["schemas"]["Fade"];
+            /** Out In Samples */
+            out_in_samples: number;
+            /** Out Out Samples */
+            out_out_samples: number;
+        };
+        /**
+         * Seam
+         * @description A join: at `out` the music leaves `source_from` and goes on at `source_to`, across a crossfade of `fade` samples.
+         *
+         *     The fade lies half on either side, before the attack of the beat, which is left whole. `correlation` (-1 to 1) of the
+         *     two sides under the fade chooses its law. `percentile`: of the natural bar-to-bar joins of the track, the share in
+         *     per cent that are a bigger change than this one. `kind`: on a beat, or on a breath point of music in free time, where
+         *     the fade is as long as a breath.
+         */
+        Seam: {
             /** Correlation */
             correlation: number;
             /** Fade Samples */
@@ -1820,6 +1960,7 @@ export interface components {
             grade: "even" | "faint" | "plain";
             /**
              * Kind
+             * @default beat
              * @enum {string}
              */
             kind: "beat" | "breath";
@@ -2471,6 +2612,8 @@ export interface operations {
             query: {
                 start: number;
                 stop: number;
+                rate?: number | null;
+                after_draft?: boolean;
             };
             header?: never;
             path: {
@@ -4204,6 +4347,7 @@ export interface operations {
             query: {
                 start: number;
                 stop: number;
+                rate?: number | null;
                 click?: boolean;
             };
             header?: never;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Plan, Seam } from '@/api/client'
+import { mostSpeedPct } from '@/drawing/layout'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
 
@@ -18,7 +19,7 @@ const words = computed(() => {
   if (!plan) return ''
   const n = plan.seams.length
   const seams = n === 0 ? 'No seam' : n === 1 ? 'One seam' : `${n} seams`
-  const change = plan.max_speed_change_pct
+  const change = mostSpeedPct(plan)
   const speed =
     Math.abs(change) < 0.005
       ? 'at its own speed throughout'

@@ -24,9 +24,22 @@ const plan = {
   rate: 100,
   target_samples: 7250,
   score: 1,
-  max_speed_change_pct: -0.8,
-  passages: [],
+  passages: [
+    {
+      pins: [
+        { source_samples: 0, out_samples: 0 },
+        { source_samples: 7192, out_samples: 7250 },
+      ],
+    },
+  ],
   seams: [seam],
+  rests: [],
+  hits: [],
+  opening: { kind: 'own' },
+  landing: { kind: 'ring_out', last_hit_samples: null },
+  fade_in: { n_samples: 0, shape: 'linear' },
+  fade_out: { n_samples: 1, shape: 'linear' },
+  gain_db: 0,
 } satisfies Plan
 const stubs = { VBtn: { template: '<button><slot /></button>' }, VProgressLinear: true, MiniWave: true }
 

@@ -1,6 +1,6 @@
 import type { Chart, Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { pieces, sourceAt, speedSteps } from './layout'
+import { mostSpeedPct, pieces, sourceAt, speedSteps } from './layout'
 import { levelFor, parsePeaks, rangeOf } from './peaks'
 import { clamped, rulerMarks, toPx, toS, zoomed } from './scale'
 
@@ -62,15 +62,15 @@ const plan = {
   target_samples: 900,
   passages: [
     {
-      anchors: [
-        { source: 0, out: 0 },
-        { source: 400, out: 400 },
+      pins: [
+        { source_samples: 0, out_samples: 0 },
+        { source_samples: 400, out_samples: 400 },
       ],
     },
     {
-      anchors: [
-        { source: 1000, out: 400 },
-        { source: 1550, out: 900 },
+      pins: [
+        { source_samples: 1000, out_samples: 400 },
+        { source_samples: 1550, out_samples: 900 },
       ],
     },
   ],
@@ -95,6 +95,7 @@ describe('the fit view', () => {
   })
   it('shows the speed of every stretch', () => {
     expect(speedSteps(plan).map((s) => Math.round(s.changePct))).toEqual([0, 10])
+    expect(mostSpeedPct(plan)).toBeCloseTo(10, 9)
   })
   it('knows which moment of the track sounds', () => {
     expect(sourceAt(plan, 2)).toBe(2)

@@ -16,10 +16,10 @@ export interface Piece {
 export function pieces(plan: Plan, chart: Chart): Piece[] {
   const found: Piece[] = []
   plan.passages.forEach((passage, number) => {
-    const anchors = passage.anchors
-    for (let i = 0; i + 1 < anchors.length; i++) {
-      const { source: s0, out: o0 } = anchors[i]!
-      const { source: s1, out: o1 } = anchors[i + 1]!
+    const { pins } = passage
+    for (let i = 0; i + 1 < pins.length; i++) {
+      const { source_samples: s0, out_samples: o0 } = pins[i]!
+      const { source_samples: s1, out_samples: o1 } = pins[i + 1]!
       const toOut = (s: number) => o0 + ((s - s0) * (o1 - o0)) / (s1 - s0)
       for (const [a, b, label] of sectionsWithin(chart, s0, s1)) {
         const last = found.at(-1)
@@ -73,13 +73,13 @@ export interface SpeedStep {
   changePct: number
 }
 
-/** The speed lane: per cent of change between anchors, equal neighbours joined. */
+/** The speed lane: per cent of change between pins, equal neighbours joined. */
 export function speedSteps(plan: Plan): SpeedStep[] {
   const steps: SpeedStep[] = []
   for (const passage of plan.passages) {
-    for (let i = 0; i + 1 < passage.anchors.length; i++) {
-      const { source: s0, out: o0 } = passage.anchors[i]!
-      const { source: s1, out: o1 } = passage.anchors[i + 1]!
+    for (let i = 0; i + 1 < passage.pins.length; i++) {
+      const { source_samples: s0, out_samples: o0 } = passage.pins[i]!
+      const { source_samples: s1, out_samples: o1 } = passage.pins[i + 1]!
       const changePct = ((s1 - s0) / (o1 - o0) - 1) * 100
       const last = steps.at(-1)
       if (last && Math.abs(last.changePct - changePct) < 0.005) last.outOutS = o1 / plan.rate
@@ -89,13 +89,21 @@ export function speedSteps(plan: Plan): SpeedStep[] {
   return steps
 }
 
+/** The largest change of speed anywhere, in per cent, with its sign. */
+export function mostSpeedPct(plan: Plan): number {
+  return speedSteps(plan).reduce(
+    (most, s) => (Math.abs(s.changePct) > Math.abs(most) ? s.changePct : most),
+    0,
+  )
+}
+
 /** The output time a passage's sound at `sourceS` is heard at, and back: used to follow the playhead in the source. */
 export function sourceAt(plan: Plan, outS: number): number | null {
   const out = outS * plan.rate
-  for (const { anchors } of plan.passages) {
-    for (let i = 0; i + 1 < anchors.length; i++) {
-      const { source: s0, out: o0 } = anchors[i]!
-      const { source: s1, out: o1 } = anchors[i + 1]!
+  for (const { pins } of plan.passages) {
+    for (let i = 0; i + 1 < pins.length; i++) {
+      const { source_samples: s0, out_samples: o0 } = pins[i]!
+      const { source_samples: s1, out_samples: o1 } = pins[i + 1]!
       if (out >= o0 && out < o1) return (s0 + ((out - o0) * (s1 - s0)) / (o1 - o0)) / plan.rate
     }
   }

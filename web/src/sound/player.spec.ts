@@ -30,11 +30,15 @@ class FakeContext {
 describe('the player', () => {
   let context: FakeContext
   let asked: [number, number][]
+  let afterDraft: boolean[]
+  let draftsUntil: number
 
   beforeEach(() => {
     vi.useFakeTimers()
     context = new FakeContext()
     asked = []
+    afterDraft = []
+    draftsUntil = 0
     vi.stubGlobal(
       'AudioBufferSourceNode',
       class {
@@ -53,8 +57,10 @@ describe('the player', () => {
       const query = new URL(url, 'http://x').searchParams
       const [start, stop] = [Number(query.get('start')), Number(query.get('stop'))]
       asked.push([start, stop])
+      afterDraft.push(query.get('after_draft') === 'true')
+      const headers = new Headers(stop <= draftsUntil ? { 'Sound-Is-Draft': 'yes' } : {})
       const samples = Float32Array.from({ length: stop - start }, (_, i) => start + i)
-      return Promise.resolve({ ok: true, arrayBuffer: () => Promise.resolve(samples.buffer) })
+      return Promise.resolve({ ok: true, headers, arrayBuffer: () => Promise.resolve(samples.buffer) })
     })
   })
   afterEach(() => {
@@ -78,6 +84,21 @@ describe('the player', () => {
       context.currentTime += 0.1
     }
   }
+
+  it('says when it goes over from a draft to the print, and asks for a draft again later', async () => {
+    draftsUntil = 4000
+    const p = player()
+    p.load(fit)
+    void p.play()
+    await run(8)
+    expect(asked.map(([start]) => start)).toEqual([0, 2000, 4000, 6000])
+    expect(afterDraft).toEqual([false, true, true, false])
+    draftsUntil = 0
+    void p.play(0)
+    await run(8)
+    expect(asked.slice(4).map(([start]) => start)).toEqual([0, 2000, 4000])
+    expect(afterDraft.slice(4)).toEqual([false, false, false])
+  })
 
   it('fetches ahead where it stands, and places chunks end to end', async () => {
     const p = player()
@@ -165,6 +186,8 @@ describe('the player', () => {
     const p = player()
     p.load(fit)
     asked = []
+    afterDraft = []
+    draftsUntil = 0
     p.glide(5)
     expect([p.nowS, asked.length]).toEqual([5, 0])
     p.scrub(5.5)

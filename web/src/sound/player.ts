@@ -4,11 +4,12 @@
  * the sound's own rate, so nothing is resampled and there is no gap. What sounds at the playhead is fetched ahead, so that
  * sound starts at once. A programme without any sound is only a clock, which a picture then follows.
  */
-import { fetchSound } from '@/api/client'
+import { fetchSound, type FetchedSound } from '@/api/client'
 
 export interface Part {
   /** Where its sound is asked for; another address is another sound. */
   url: string
+  /** The rate it is asked for at; that of all parts of a programme is the same. */
   rate: number
   channels: number
   lengthSamples: number
@@ -31,12 +32,13 @@ const MOST_CHUNKS = 96
 const DEFAULT_RATE_HZ = 48_000
 const GRAIN_S = 0.09 // what is heard of each place while scrubbing
 const LOOK_EVERY_MS = 40
+const DRAFT_HELD_MS = 1500 // by then the print may have come
 
 export class Player {
   private context: AudioContext | null = null
   private programme: Programme | null = null
   private key = ''
-  private chunks = new Map<string, Promise<Float32Array[]>>()
+  private chunks = new Map<string, Promise<FetchedSound>>()
   private abort = new AbortController()
   private sources = new Set<AudioBufferSourceNode>()
   private level: GainNode | null = null
@@ -128,7 +130,7 @@ export class Player {
     for (const part of this.sounding(fromS, fromS + GRAIN_S)) {
       const number = chunkAt(part, fromS)
       this.chunk(part, number)
-        .then((sound) => run === this.run && this.grain(part, sound, number, fromS))
+        .then((sound) => run === this.run && this.grain(part, sound.channels, number, fromS))
         .catch(() => undefined)
     }
   }
@@ -188,14 +190,16 @@ export class Player {
       this.chunk(part, chunkAt(part, this.positionS)).catch(() => undefined)
   }
 
-  private chunk(part: Part, number: number): Promise<Float32Array[]> {
-    const key = `${part.url} ${number}`
+  private chunk(part: Part, number: number, afterDraft = false): Promise<FetchedSound> {
+    const key = `${part.url} ${number} ${afterDraft}`
     const known = this.chunks.get(key)
     if (known) return known
-    const start = number * CHUNK_S * part.rate
-    const stop = Math.min(start + CHUNK_S * part.rate, part.lengthSamples)
-    const fetched = fetchSound(part.url, start, stop, part.channels, this.abort.signal)
-    fetched.catch(() => this.chunks.delete(key))
+    const { url, rate, channels } = part
+    const start = number * CHUNK_S * rate
+    const stop = Math.min(start + CHUNK_S * rate, part.lengthSamples)
+    const fetched = fetchSound({ url, rate, channels, start, stop, afterDraft }, this.abort.signal)
+    const forget = () => this.chunks.get(key) === fetched && this.chunks.delete(key)
+    fetched.then((sound) => sound.isDraft && setTimeout(forget, DRAFT_HELD_MS)).catch(forget)
     this.chunks.set(key, fetched)
     if (this.chunks.size > MOST_CHUNKS) this.chunks.delete(this.chunks.keys().next().value!)
     return fetched
@@ -220,13 +224,16 @@ export class Player {
     const untilS = Math.min(this.untilS - part.atS, part.lengthSamples / part.rate)
     const until = Math.round(untilS * part.rate)
     let at = Math.max(0, Math.round((this.startedFromS - part.atS) * part.rate))
+    let wasDraft = false
     await this.untilNear(run, part.atS + at / part.rate)
     while (at < until && run === this.run) {
       const number = Math.floor(at / (CHUNK_S * part.rate))
-      const sound = await this.chunk(part, number)
+      const sound = await this.chunk(part, number, wasDraft)
       if (run !== this.run) return
-      at = this.place(part, sound, number, at, until)
-      if (at < until) this.chunk(part, Math.floor(at / (CHUNK_S * part.rate))).catch(() => undefined)
+      at = this.place(part, sound.channels, number, at, until)
+      wasDraft = sound.isDraft
+      if (at < until)
+        this.chunk(part, Math.floor(at / (CHUNK_S * part.rate)), wasDraft).catch(() => undefined)
       await this.untilNear(run, part.atS + at / part.rate)
     }
   }

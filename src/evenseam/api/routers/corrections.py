@@ -8,15 +8,15 @@ from fastapi import APIRouter, Body, Query, Response
 from evenseam.api import corrections as steps
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
+from evenseam.api.playing import sound_response
 from evenseam.api.reading import read_chart
+from evenseam.core.audio.decode import MAX_RATE_HZ, MIN_RATE_HZ
 from evenseam.core.chart import Corrections
-from evenseam.core.errors import BriefError
-from evenseam.core.render.click import with_clicks
 from evenseam.services.correcting import correct, corrections_of
+from evenseam.services.playing import Stretch, play_track
 from evenseam.store.tracks import get_track
 
 router = APIRouter(prefix="/api/tracks", tags=["corrections"])
-_LONGEST_SOUND_S = 30
 
 
 @router.get("/{track_id}/chart", operation_id="getChart")
@@ -51,15 +51,17 @@ def drop_corrections(context: ContextDep, track_id: int) -> schemas.ChartRead:
     responses={200: {"content": {"application/octet-stream": {}}}},
 )
 def get_track_sound(
-    context: ContextDep, track_id: int, start: int = Query(ge=0), stop: int = Query(gt=0), click: bool = False
+    context: ContextDep,
+    track_id: int,
+    start: int = Query(ge=0),
+    stop: int = Query(gt=0),
+    rate: int | None = Query(None, ge=MIN_RATE_HZ, le=MAX_RATE_HZ),
+    click: bool = False,
 ) -> Response:
-    """A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted."""
+    """A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted.
+
+    `start` and `stop` are samples at `rate`, the track's own if none is asked for.
+    """
     with context.database.transaction() as session:
         warm = context.planners.get(get_track(session, track_id))
-    stop = min(stop, warm.chart.n_samples)
-    if not start < stop <= start + _LONGEST_SOUND_S * warm.chart.rate:
-        raise BriefError(f"Ask for a stretch inside the track of at most {_LONGEST_SOUND_S} seconds.")
-    sound = warm.samples[:, start:stop]
-    if click and not warm.chart.free_time:
-        sound = with_clicks(sound, start, warm.chart.rate, warm.chart.beats, warm.chart.beat_in_bar)
-    return Response(sound.astype("<f4").tobytes(), media_type="application/octet-stream")
+    return sound_response(play_track(warm, Stretch(start, stop, rate), click))

@@ -61,6 +61,11 @@ def decode(path: Path) -> Audio:
     return Audio(np.concatenate(list(stream.blocks), axis=1), stream.rate)
 
 
+def mapped(path: Path, channels: int) -> Sound:
+    """Raw float32 samples in a file, channels side by side, as a memory map; (channels, samples)."""
+    return np.memmap(path, dtype="<f4", mode="r").reshape(-1, channels).T
+
+
 def open_stream(path: Path) -> Stream:
     """Start to read an audio file, block by block, for recordings too long to hold whole.
 

@@ -6,6 +6,7 @@ import scipy.signal
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.long import Line
 
 _WINDOW_S = 0.01
 _FLOOR_DB = -90.0
@@ -104,13 +105,13 @@ def loudness_lufs(samples: Sound, rate: int) -> float:
     return meter.integrated_lufs()
 
 
-def level_db(mono: Sound, window_samples: int) -> np.ndarray:
+def level_db(mono: Line, window_samples: int) -> np.ndarray:
     """RMS level in dB re full scale of consecutive windows; float64 (ceil(n / window),), floor -90."""
     power = mean_squares(mono, window_samples)
     return np.maximum(10 * np.log10(power + 1e-12), _FLOOR_DB)
 
 
-def mean_squares(sound: Sound, window_samples: int) -> NDArray[np.float64]:
+def mean_squares(sound: Line, window_samples: int) -> NDArray[np.float64]:
     """Mean square of consecutive windows of (samples,); the last one counts as if silence followed. Needs little memory."""
     at_once = window_samples * max(1, _SAMPLES_AT_ONCE // window_samples)
     parts = []
@@ -121,7 +122,7 @@ def mean_squares(sound: Sound, window_samples: int) -> NDArray[np.float64]:
     return np.concatenate([np.empty(0), *parts])
 
 
-def sounding_span(mono: Sound, rate: float) -> tuple[int, int]:
+def sounding_span(mono: Line, rate: float) -> tuple[int, int]:
     """First and one-past-last sample of the sound in a recording; (0, 0) when it is silent throughout.
 
     Sound is what is within 60 dB of the loud parts (the 95th percentile of level) and at least 10 dB above the floor

@@ -5,11 +5,11 @@ from typing import Any
 
 import numpy as np
 
+from evenseam.core.audio.attacks import snap_to_attacks
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import Corrections, Point
 from evenseam.core.chart.grid import Grid, grid_of
 from evenseam.core.errors import CorrectionError
-from evenseam.core.listen.attacks import snap_to_attacks
 from evenseam.core.listen.beats import follow_tempo, near_steps
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import level_db
+from evenseam.core.audio.long import Line
 
 _FEWEST, _MOST = 2, 9  # clicks: two to two bars of four
 _STEP_UP_DB = 12.0  # the music is so much fuller (median level) than the count before it
@@ -13,7 +13,7 @@ _QUIET_BELOW_DB = 22.0  # between clicks it is so much quieter than the music
 _CLICKED = 0.75  # of the beats: "one, two, one two three four" leaves out two of eight
 
 
-def end_of_count_in(mono: Sound, rate: float, beats: NDArray[np.float64], start: int) -> int:
+def end_of_count_in(mono: Line, rate: float, beats: NDArray[np.float64], start: int) -> int:
     """Where the music starts after a count-in, in samples of `mono`; `start` when there is none.
 
     Before that place most of the time is near silence, broken by a click on most beats.

@@ -3,9 +3,9 @@
 import numpy as np
 from scipy.ndimage import uniform_filter1d
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.attacks import Attacks
 from evenseam.core.audio.levels import level_db
-from evenseam.core.listen.attacks import Attacks
+from evenseam.core.audio.long import Line
 
 _LATEST_SHARE = 0.25
 _LOOKED_AT_S = 600.0  # what came before the last ten minutes says nothing about the ending
@@ -13,7 +13,7 @@ _FALL_DB = 55.0
 _LIFT_WINDOWS, _LIFT_DB = 9, 1.5  # 10 ms windows
 
 
-def find_ending(mono: Sound, attacks: Attacks, music_start: int, music_end: int) -> tuple[int, int]:
+def find_ending(mono: Line, attacks: Attacks, music_start: int, music_end: int) -> tuple[int, int]:
     """Last hit and end of ring-out, in samples of the mono mix.
 
     The last hit is the last attack that is strong beside the attacks of the piece and after which nothing but decay

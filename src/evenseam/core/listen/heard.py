@@ -8,7 +8,7 @@ from typing import Any, Self
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.attacks import Attacks
+from evenseam.core.audio.attacks import Attacks
 from evenseam.core.listen.ear import Hearing
 from evenseam.core.listen.spectra import Spectra
 

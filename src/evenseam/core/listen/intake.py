@@ -12,16 +12,21 @@ import scipy.signal
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter
+from evenseam.core.audio.long import Line, LongSound
 
 ANALYSIS_RATE_HZ = 22_050
+_HELD_S = 20 * 60  # what is longer goes to a temporary file
 _LARGEST_FACTOR = 320  # of the resampling ratio: enough to be exact at 44.1 and 48 kHz
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Intake:
-    """`mono`: float32 at about 22 kHz; one of its samples lasts exactly `samples_per_mono` samples of the recording."""
+    """`mono`: float32 at about 22 kHz, read by slices.
 
-    mono: Sound
+    One of its samples lasts exactly `samples_per_mono` samples of the recording.
+    """
+
+    mono: Line
     samples_per_mono: Fraction
     rate: int
     n_samples: int
@@ -47,7 +52,9 @@ class TakingIn:
         periods = -(-8 * longer // (self._ratio.numerator * self._ratio.denominator))
         self._margin = self._ratio.denominator * max(1, periods)
         self._held = np.zeros(self._margin, dtype=np.float32)
-        self._mono, self._n_mono = np.empty(0, dtype=np.float32), 0
+        self._mono: list[Sound] = []
+        self._n_mono = 0
+        self._long: LongSound | None = None
         self._n_samples = 0
 
     def push(self, block: Sound) -> None:
@@ -67,10 +74,8 @@ class TakingIn:
         usable = -(-rest // self._ratio.denominator) * self._ratio.denominator
         self._held = np.pad(self._held, (0, usable + 2 * self._margin - self._held.size))
         self._resample(usable)
-        self._mono.resize(wanted, refcheck=False)
-        return Intake(
-            self._mono, 1 / self._ratio, self._rate, self._n_samples, self._loudness.integrated_lufs(), self._peak.dbtp()
-        )
+        levels = self._loudness.integrated_lufs(), self._peak.dbtp()
+        return Intake(self._taken(wanted), 1 / self._ratio, self._rate, self._n_samples, *levels)
 
     def _resample(self, usable: int) -> None:
         """Resample `usable` samples after the margin, and keep what the next stretch needs before it."""
@@ -79,12 +84,25 @@ class TakingIn:
         if self._ratio != 1:
             made = scipy.signal.resample_poly(made, up, down, window=self._taps)
         skip, n = self._margin * up // down, usable * up // down
-        if self._n_mono + n > self._mono.size:
-            # In place where the system can: twice the memory for a moment would be too much for hours of sound.
-            self._mono.resize(self._n_mono + n + self._mono.size // 8, refcheck=False)
-        self._mono[self._n_mono : self._n_mono + n] = made[skip : skip + n]
+        self._mono.append(made[skip : skip + n].astype(np.float32))
         self._n_mono += n
+        if self._n_mono > _HELD_S * ANALYSIS_RATE_HZ:
+            self._long = self._long or LongSound()
+            self._put_away(self._long)
         self._held = self._held[usable:]
+
+    def _put_away(self, long: LongSound) -> None:
+        for part in self._mono:
+            long.append(part)
+        self._mono = []
+
+    def _taken(self, wanted: int) -> Line:
+        """The mono mix, `wanted` samples long: the resampler rounds up."""
+        if self._long is None:
+            return np.concatenate(self._mono)[:wanted]
+        self._put_away(self._long)
+        self._long.size = min(self._long.size, wanted)
+        return self._long
 
 
 def take_in(samples: Sound, rate: int) -> Intake:

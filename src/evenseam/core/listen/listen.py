@@ -1,16 +1,16 @@
 """Listening: from sound to chart."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.audio.attacks import Attacks, find_attacks, snap_to_attacks
 from evenseam.core.audio.decode import Audio, open_stream
 from evenseam.core.audio.levels import sounding_span
 from evenseam.core.chart.chart import Chart, Confidence
 from evenseam.core.errors import ListenError
-from evenseam.core.listen.attacks import Attacks, find_attacks, snap_to_attacks
 from evenseam.core.listen.bars import FREE_BELOW, BarTrack, find_bars
 from evenseam.core.listen.count_in import end_of_count_in
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
@@ -77,6 +77,8 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
     heard = hear(spec)
     last_hit, ring_out_end = find_ending(intake.mono, attacks, start, end)
     rhythm = _rhythm(intake, spec, heard, attacks, (start, end, last_hit, ring_out_end))
+    key = find_key(spec.tones)
+    spec = replace(spec, tones=spec.tones[:0].copy())  # nothing after this needs them: hours of music have room to save
     trim_start = max(start, end_of_count_in(intake.mono, intake.mono_rate_hz, rhythm.at, start))
     music_start, music_end, trim, hit, ring = (
         int(_as_samples(np.array([v]), intake)[0]) for v in (start, end, trim_start, last_hit, ring_out_end)
@@ -92,7 +94,7 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         free_time=rhythm.is_free,
         meter=rhythm.meter,
         tempo_bpm=0.0 if rhythm.is_free else _tempo_bpm(beats, intake.rate),
-        key=find_key(spec.tones),
+        key=key,
         loudness_lufs=intake.loudness_lufs,
         true_peak_dbtp=intake.true_peak_dbtp,
         confidence=rhythm.confidence,

@@ -13,5 +13,7 @@ def network(name: str) -> onnxruntime.InferenceSession:
     options.intra_op_num_threads = 1
     options.inter_op_num_threads = 1
     options.log_severity_level = 3
+    # What a long piece needs for a moment is given back: half the memory for hours of music, at the same speed.
+    options.enable_cpu_mem_arena = False
     model = resources.files("evenseam.core.listen").joinpath(f"{name}.onnx").read_bytes()
     return onnxruntime.InferenceSession(model, options, providers=["CPUExecutionProvider"])

@@ -11,6 +11,9 @@ _KERNEL_BARS = 8
 _MIN_BARS = 4
 _ALIKE, _THE_SAME = 0.62, 0.75
 _MOST_LOOPS = 8
+_BARS_AT_ONCE = 1024  # of a matrix of likeness held in full precision
+
+Likeness = NDArray[np.float64] | NDArray[np.float16]
 
 
 def parts_of(
@@ -33,17 +36,33 @@ def bar_features(
     return np.concatenate([features[starts + k] for k in range(meter)], axis=1), starts
 
 
-def likeness(bars: NDArray[np.float32]) -> NDArray[np.float64]:
-    """(bars, bars) 1 for equal bars, falling to 0: exp of the negative distance over its median."""
-    if not bars.shape[0]:
-        return np.empty((0, 0))
-    square = np.square(bars).sum(axis=1)
-    distance = np.sqrt(np.maximum(square[:, None] + square[None, :] - 2 * bars @ bars.T, 0))
-    scale = float(np.median(distance[distance > 0])) if np.any(distance > 0) else 1.0
-    return np.exp(-distance.astype(np.float64) / scale)
+def likeness(bars: NDArray[np.float32]) -> Likeness:
+    """(bars, bars) 1 for equal bars, falling to 0: exp of the negative distance over its median.
+
+    Float64, but float16 for pieces of hours, whose median is taken from some of the bars.
+    """
+    n = bars.shape[0]
+    if n <= _BARS_AT_ONCE:
+        distance = _distances(bars, bars).astype(np.float64)
+        return np.exp(-distance / _median_above_0(distance))
+    alike = np.empty((n, n), dtype=np.float16)
+    scale = _median_above_0(_distances(bars[:: -(-n // _BARS_AT_ONCE)], bars))
+    for start in range(0, n, _BARS_AT_ONCE // 4):
+        part = slice(start, start + _BARS_AT_ONCE // 4)
+        alike[part] = np.exp(-_distances(bars[part], bars) / np.float32(scale))
+    return alike
 
 
-def find_sections(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Section, ...]:
+def _distances(a: NDArray[np.float32], b: NDArray[np.float32]) -> NDArray[np.float32]:
+    square = np.square(a).sum(axis=1)[:, None] + np.square(b).sum(axis=1) - 2 * a @ b.T
+    return np.asarray(np.sqrt(np.maximum(square, 0)), dtype=np.float32)
+
+
+def _median_above_0(distance: NDArray) -> float:
+    return float(np.median(distance[distance > 0])) if np.any(distance > 0) else 1.0
+
+
+def find_sections(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Section, ...]:
     """Cut where the bars before and after differ most; letter the parts by likeness (A, B, C ... in order of coming)."""
     n = alike.shape[0]
     if n < 2 * _MIN_BARS:
@@ -61,7 +80,7 @@ def find_sections(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], en
     return tuple(merged)
 
 
-def find_loops(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Loop, ...]:
+def find_loops(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Loop, ...]:
     """Spans of 2, 4, 8 or 16 bars whose next bar is like their first and whose last bar is like the one before them."""
     n = alike.shape[0]
     edges = np.append(bar_samples, end_samples)
@@ -80,7 +99,7 @@ def find_loops(alike: NDArray[np.float64], bar_samples: NDArray[np.int64], end_s
     return tuple(Loop(int(edges[s]), int(edges[s + b]), b, round(score, 4)) for score, b, s in kept)
 
 
-def _novelty(alike: NDArray[np.float64]) -> NDArray[np.float64]:
+def _novelty(alike: Likeness) -> NDArray[np.float64]:
     half = min(_KERNEL_BARS, alike.shape[0] // 2)
     away = np.arange(-half, half) + 0.5
     taper = np.exp(-0.5 * (away / (half / 2)) ** 2)
@@ -103,7 +122,7 @@ def _boundaries(novelty: NDArray[np.float64]) -> list[int]:
     return sorted(chosen)
 
 
-def _letters(alike: NDArray[np.float64], cuts: list[int]) -> list[str]:
+def _letters(alike: Likeness, cuts: list[int]) -> list[str]:
     """A part takes the letter of the earlier part it is most like, with a prime for each variation of it (A, A', A'').
 
     It is the same when nearly every bar of it has its like there, varied when most of it has.

@@ -11,7 +11,7 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.long import Line
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ
 
 HOP_SAMPLES = 220  # at the analysis rate: 9.98 ms
@@ -47,7 +47,7 @@ class Spectra:
         return int(self.bands.shape[0])
 
 
-def spectra(mono: Sound, samples_per_mono: Fraction) -> Spectra:
+def spectra(mono: Line, samples_per_mono: Fraction) -> Spectra:
     """Band energies, chroma, band-wise rises and tones of a recording taken in at about 22 kHz (see `intake`)."""
     level = np.float32(_LEVEL_RMS / (_rms(mono) + 1e-6))
     n_hops = mono.size // HOP_SAMPLES + 1
@@ -61,14 +61,14 @@ def spectra(mono: Sound, samples_per_mono: Fraction) -> Spectra:
     return Spectra(bands, chroma, _rise(bands), _tones(mono, level), HOP_SAMPLES * samples_per_mono)
 
 
-def _rms(mono: Sound) -> float:
+def _rms(mono: Line) -> float:
     """Level of the whole, summed in parts, so that no second copy in double precision is needed."""
     parts = [np.square(mono[k : k + (1 << 20)], dtype=np.float64).sum() for k in range(0, mono.size, 1 << 20)]
     return float(np.sqrt(np.sum(parts) / max(1, mono.size)))
 
 
 def _magnitudes(
-    mono: Sound, level: np.float32, window_samples: int, hop_samples: int, n_bins: int
+    mono: Line, level: np.float32, window_samples: int, hop_samples: int, n_bins: int
 ) -> Iterator[tuple[slice, FloatArray]]:
     """The lowest bins of spectra centred on every hop, some hundred hops at a time; silence beyond the ends."""
     n = mono.size // hop_samples + 1
@@ -94,7 +94,7 @@ def _rise(bands: FloatArray) -> FloatArray:
     return rise
 
 
-def _tones(mono: Sound, level: np.float32) -> FloatArray:
+def _tones(mono: Line, level: np.float32) -> FloatArray:
     """Log energy by semitone every four hops."""
     hop, weights = TONE_HOPS * HOP_SAMPLES, _tone_weights()
     tones = np.empty((mono.size // hop + 1, N_TONES), dtype=np.float32)

@@ -1,7 +1,36 @@
-"""From a brief and a chart to plans: which passages play, where the seams lie, how the time between is spread."""
+"""From a brief and a chart to plans: which passages play, where the seams lie, how the time between is spread.
+
+What is asked and what is answered is here, and light to import; `planner.Planner` does the work.
+"""
 
 from evenseam.core.plan.brief import Brief
-from evenseam.core.plan.plan import PLAN_VERSION, Anchor, Grade, Passage, Plan, Seam
-from evenseam.core.plan.planner import Planner
+from evenseam.core.plan.model import (
+    PLAN_VERSION,
+    Fade,
+    Grade,
+    HitMet,
+    Landing,
+    Opening,
+    Passage,
+    Pin,
+    Plan,
+    PlanError,
+    Rest,
+    Seam,
+)
 
-__all__ = ["PLAN_VERSION", "Anchor", "Brief", "Grade", "Passage", "Plan", "Planner", "Seam"]
+__all__ = [
+    "PLAN_VERSION",
+    "Brief",
+    "Fade",
+    "Grade",
+    "HitMet",
+    "Landing",
+    "Opening",
+    "Passage",
+    "Pin",
+    "Plan",
+    "PlanError",
+    "Rest",
+    "Seam",
+]

@@ -1,36 +1,47 @@
 """From a route to a plan: cuts to the sample, and the milliseconds that are left spread as give."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 
 import numpy as np
 
-from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
-from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
-from evenseam.core.plan.joins import Joins, grade
-from evenseam.core.plan.plan import Anchor, Passage, Plan, Seam
-from evenseam.core.plan.search import Route
+from evenseam.core.plan.align import Cut
+from evenseam.core.plan.model import Fade, Landing, Passage, Pin, Plan, Seam
+from evenseam.core.plan.search.joins import Joins, grade
+from evenseam.core.plan.search.labels import Route
 
 _LAST_HIT_LEAD_S = 0.018  # the ring-out's own speed begins just before the last hit, so that its attack stays whole
-_SLACK_S = 0.020  # up to this much is taken from, or left to, the very end of the ring-out instead of any stretching
-_ANCHOR_EVERY_S = 8.0  # stretched music is rendered span by span, so that any moment of it is near at hand
+SLACK_S = 0.020  # up to this much is taken from, or left to, the very end of the ring-out instead of any stretching
+_FADE_IN_S, _FADE_OUT_S = 0.002, 0.010  # so that a head or a ring-out that is cut, or its hiss, does not tick
 
 
-def assemble(chart: Chart, samples: Sound, joins: Joins, route: Route, target_samples: int) -> Plan:
-    """Cut, spread and lay out a route so that it is `target_samples` long exactly."""
-    cut = find_breath_cut if chart.free_time else find_cut
-    cuts = [cut(samples, chart.rate, int(chart.beats[i]), int(chart.beats[j])) for i, j in route.seams]
-    spans = _spans(chart, cuts)
-    spans, speed = _speed(chart, spans, target_samples)
+def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], target_samples: int) -> Plan:
+    """Spread and lay out a route, cut at `cuts`, so that it is `target_samples` long exactly."""
+    spans, speed = _speed(chart, _spans(chart, cuts), target_samples)
     passages = _lay_out(chart, spans, speed, target_samples)
     seams = tuple(
         _seam(chart, joins, cut, pair, passage.out_in_samples)
         for cut, pair, passage in zip(cuts, route.seams, passages[1:], strict=True)
     )
-    return Plan("rearrange", chart.rate, target_samples, passages, seams, route.cost)
+    return Plan(
+        method="rearrange",
+        rate=chart.rate,
+        target_samples=target_samples,
+        passages=passages,
+        seams=seams,
+        score=route.cost,
+        landing=Landing("ring_out", _last_hit_at(chart, passages[-1])),
+        fade_in=Fade(round(_FADE_IN_S * chart.rate) if passages[0].source_in_samples > 0 else 0),
+        fade_out=Fade(round(_FADE_OUT_S * chart.rate)),
+    )
 
 
-def _spans(chart: Chart, cuts: list[Cut]) -> list[tuple[int, int]]:
+def _last_hit_at(chart: Chart, last: Passage) -> int:
+    return round(float(last.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
+
+
+def _spans(chart: Chart, cuts: Sequence[Cut]) -> list[tuple[int, int]]:
     """Source stretches between the cuts, from the opening to the end of the ring-out."""
     starts = [chart.music_start_samples, *(c.source_to for c in cuts)]
     ends = [*(c.source_from for c in cuts), chart.ring_out_end_samples]
@@ -41,7 +52,7 @@ def _speed(chart: Chart, spans: list[tuple[int, int]], target: int) -> tuple[lis
     """The speed of all music before the ring-out (source samples per output sample), and the spans with the end set."""
     over = sum(end - start for start, end in spans) - target
     start, end = spans[-1]
-    if abs(over) <= _SLACK_S * chart.rate and end - over <= chart.n_samples and end - over > _ring_out_from(chart):
+    if abs(over) <= SLACK_S * chart.rate and end - over <= chart.n_samples and end - over > _ring_out_from(chart):
         return [*spans[:-1], (start, end - over)], Fraction(1)
     ring_out = end - _ring_out_from(chart)
     return spans, Fraction(target - ring_out + over, target - ring_out)
@@ -57,28 +68,14 @@ def _lay_out(chart: Chart, spans: list[tuple[int, int]], speed: Fraction, target
     for number, (start, end) in enumerate(spans):
         last = number == len(spans) - 1
         stretched_end = _ring_out_from(chart) if last else end
-        sources = [start, *_inner_anchors(chart, start, stretched_end, speed), stretched_end]
-        anchors = [Anchor(s, round((played + s - start) / speed)) for s in sources]
-        if last:
-            anchors.append(Anchor(end, target))
-            if speed == 1:
-                anchors = [anchors[0], anchors[-1]]
-        passages.append(Passage(tuple(anchors)))
+        pins = [Pin(s, round((played + s - start) / speed)) for s in (start, stretched_end)]
+        if last and speed == 1:
+            pins = [pins[0], Pin(end, target)]
+        elif last:
+            pins.append(Pin(end, target))
+        passages.append(Passage(tuple(pins)))
         played += end - start
     return tuple(passages)
-
-
-def _inner_anchors(chart: Chart, start: int, end: int, speed: Fraction) -> list[int]:
-    """Downbeats some 8 seconds apart inside a stretched passage; none where nothing is stretched."""
-    if speed == 1:
-        return []
-    every = round(_ANCHOR_EVERY_S * chart.rate)
-    chosen: list[int] = []
-    lead = round(_LAST_HIT_LEAD_S * chart.rate)
-    for downbeat in chart.downbeats - lead:
-        if downbeat - (chosen[-1] if chosen else start) >= every and end - downbeat >= every // 2:
-            chosen.append(int(downbeat))
-    return chosen
 
 
 def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int) -> Seam:

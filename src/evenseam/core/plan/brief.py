@@ -8,6 +8,7 @@ USUAL_GIVE_PCT = (3.0, 6.0, 10.0)  # tried in this order when no give is asked f
 GIVE_BEFORE_SHORT_BARS_PCT = 5.0  # a little more speed comes before short bars
 MOST_GIVE_PCT = 20.0
 DEFAULT_HOLD_BARS = 4
+LONGEST_TARGET_S = 3 * 3600
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +19,7 @@ class Brief:
     short that a single beat is more than that. `hold_bars`: the fewest bars between two seams; None lets the planner
     start at 4 and go lower for lengths that leave no room. `max_seams`: None for as many as it takes. `kept_seams`: seams
     of an earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be.
+    `method`: the name of one of `methods.METHODS`.
     """
 
     target_samples: int
@@ -25,6 +27,7 @@ class Brief:
     hold_bars: int | None = None
     max_seams: int | None = None
     kept_seams: tuple[tuple[int, int], ...] = ()
+    method: str = "rearrange"
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:

@@ -1,5 +1,23 @@
 """From plan to sound: any stretch of it, at any time, the same samples each time."""
 
-from evenseam.core.render.renderer import Renderer, SpanCache, render_blocks
+from evenseam.core.render.making import Shelf
+from evenseam.core.render.mixdown import Mixdown, Recorded, at_rate
+from evenseam.core.render.preview import Preview
+from evenseam.core.render.programme import Bus, Clip, GainCurve, GainPoint, Programme, alone
+from evenseam.core.render.renderer import Renderer, render_blocks
 
-__all__ = ["Renderer", "SpanCache", "render_blocks"]
+__all__ = [
+    "Bus",
+    "Clip",
+    "GainCurve",
+    "GainPoint",
+    "Mixdown",
+    "Preview",
+    "Programme",
+    "Recorded",
+    "Renderer",
+    "Shelf",
+    "alone",
+    "at_rate",
+    "render_blocks",
+]

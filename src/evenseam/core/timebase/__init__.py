@@ -9,6 +9,7 @@ from evenseam.core.timebase.samples import (
     seconds_to_flicks,
     seconds_to_samples,
 )
+from evenseam.core.timebase.time_map import Knot, TimeMap
 from evenseam.core.timebase.timecode import (
     format_clock,
     format_feet,
@@ -22,6 +23,8 @@ from evenseam.core.timebase.timecode import (
 __all__ = [
     "FLICKS_PER_S",
     "FrameRate",
+    "Knot",
+    "TimeMap",
     "flicks_to_samples",
     "format_clock",
     "format_feet",

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import mean_squares
+from evenseam.core.audio.long import Line
 
 _STEP_S = 0.001
 _SEARCH_S = 0.045
@@ -27,7 +27,7 @@ class Attacks:
     rate: float
 
 
-def find_attacks(mono: Sound, rate: float) -> Attacks:
+def find_attacks(mono: Line, rate: float) -> Attacks:
     """Rise of log energy per millisecond over the 4 ms after against the 8 ms before."""
     step = max(1, round(_STEP_S * rate))
     at_once = step * (1 << 16)

@@ -23,6 +23,11 @@ class Limits:
     skipped: Flags
     kept: NDArray[np.int64]
 
+    @property
+    def any(self) -> bool:
+        """Whether there are any."""
+        return bool(self.blocked.any() or self.skipped.any() or self.kept.size)
+
     def steps(self, steps: NDArray[np.int64]) -> NDArray[np.int64]:
         """Samples from bar to bar, out of reach where the bar must not be played."""
         return np.where(self.skipped, _FAR, steps)

@@ -1,0 +1,122 @@
+"""Rearrange: many passages, joined at seams; what is left over of the length is spread as give."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.plan.assemble import SLACK_S, assemble
+from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, GIVE_BEFORE_SHORT_BARS_PCT, USUAL_GIVE_PCT, Brief
+from evenseam.core.plan.model import Plan
+from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.refusals import refusal
+from evenseam.core.plan.search.graph import Edges
+from evenseam.core.plan.search.labels import Opened, Route, Wanted, Ways
+from evenseam.core.plan.search.limits import check_opening
+
+_GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
+_SLACK_MARGIN_S = 0.008  # the same for what the ring-out makes up for
+_KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
+_MOST_OPENING_BARS = 2
+_SPARE = 4  # further routes that are laid out when cutting took one past its give
+
+
+@dataclass(frozen=True, slots=True)
+class _Attempt:
+    """Limits within which a way is looked for."""
+
+    give_pct: float
+    hold: int
+    short_bars: bool
+
+
+class Rearrange:
+    """Finds the cheapest way through the bars, within the usual limits first; see `_attempts` for what goes further when."""
+
+    def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
+        """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
+        chart = offer.chart
+        ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+        slack = round((SLACK_S - _SLACK_MARGIN_S) * chart.rate)
+        attempts = list(_attempts(brief))
+        widest = Wanted(brief.target_samples - ring_out, max(a.give_pct for a in attempts) / 100, slack)
+        ways: dict[tuple[int, bool], Ways] = {}
+        possible: list[int] = []
+        for attempt in attempts:
+            key = (attempt.hold, attempt.short_bars)
+            if key not in ways:
+                ways[key] = _ways(offer, brief, attempt, widest)
+            wanted = Wanted(brief.target_samples - ring_out, max(0.0, attempt.give_pct / 100 - _GIVE_MARGIN), slack)
+            routes = ways[key].routes(wanted, count if brief.give_pct is None else count + _SPARE)
+            plans = [p for r in routes if _keeps(p := _laid_out(offer, r, brief), brief.give_pct)]
+            if plans:
+                return tuple(plans[:count])
+            possible += [reach + ring_out for reach in _reachable(ways[key], wanted)]
+        raise refusal(brief, possible, chart.rate)
+
+
+def _laid_out(offer: Offer, route: Route, brief: Brief) -> Plan:
+    return assemble(offer.chart, offer.joins, route, [offer.cut(i, j) for i, j in route.seams], brief.target_samples)
+
+
+def _keeps(plan: Plan, give_pct: float | None) -> bool:
+    """Whether a plan is within the give that was asked for: cutting moves seams by milliseconds, which may be too much."""
+    return give_pct is None or abs(plan.max_speed_change_pct()) <= give_pct
+
+
+def _ways(offer: Offer, brief: Brief, attempt: _Attempt, widest: Wanted) -> Ways:
+    chart, bars = offer.chart, offer.bars
+    edges = offer.edges(attempt.hold, attempt.short_bars)
+    if brief.kept_seams:
+        edges = _with_kept(offer, edges, brief.kept_seams)
+    start = min(attempt.hold, _MOST_OPENING_BARS, bars.end)
+    check_opening(offer.limits, start)
+    opening = int(bars.at[start] - chart.music_start_samples)
+    to_hit = chart.last_hit_samples - int(bars.at[bars.end])
+    # Past the length wanted and past the shortest there is, so that a refusal can name what is possible.
+    longest = max(widest.longest_played, opening) + round(2 * float(np.median(bars.steps[:-1])))
+    opened = Opened(start, opening, to_hit)
+    return Ways(bars, offer.limits.steps(bars.steps), edges, opened, longest, brief.max_seams)
+
+
+def _reachable(ways: Ways, wanted: Wanted) -> list[int]:
+    """The wanted lengths nearest to this one that would have been met."""
+    shorter, longer = ways.nearest(wanted)
+    lengths = []
+    if shorter is not None:
+        lengths.append(max(int(shorter / (1 - wanted.give)), shorter + wanted.slack_samples))
+    if longer is not None:
+        lengths.append(min(int(np.ceil(longer / (1 + wanted.give))), longer - wanted.slack_samples))
+    return lengths
+
+
+def _with_kept(offer: Offer, edges: Edges, kept: tuple[tuple[int, int], ...]) -> Edges:
+    """The edges, those of kept seams so cheap that they are taken wherever the length allows."""
+    beats = offer.chart.beats
+    places = {(_nearest(beats, a), _nearest(beats, b)) for a, b in kept}
+    pairs = zip(edges.beat_from.tolist(), edges.beat_to.tolist(), strict=True)
+    is_kept = np.fromiter((pair in places for pair in pairs), dtype=bool, count=edges.cost.size)
+    cost = np.where(is_kept, edges.cost * np.float32(_KEPT_SHARE), edges.cost)
+    bar_from = np.repeat(np.arange(edges.first.size - 1), np.diff(edges.first))
+    order = np.lexsort((cost, bar_from))
+    same = ("to", "samples", "beat_from", "beat_to")
+    return replace(edges, cost=cost[order], **{name: getattr(edges, name)[order] for name in same})
+
+
+def _nearest(beats: NDArray[np.int64], sample: int) -> int:
+    """The beat nearest to a sample: alignment moves a seam by far less than half a beat."""
+    after = int(np.searchsorted(beats, sample))
+    around = [k for k in (after - 1, after) if 0 <= k < beats.size]
+    return min(around, key=lambda k: abs(int(beats[k]) - sample))
+
+
+def _attempts(brief: Brief) -> Iterator[_Attempt]:
+    """What is tried in turn; what was not asked for may go further, hold before give, a little give before short bars."""
+    holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
+    if brief.give_pct is not None:
+        steps = [(brief.give_pct, False), (brief.give_pct, True)]
+    else:
+        usual = [(give, short) for give in USUAL_GIVE_PCT for short in (False, True)]
+        steps = [usual[0], (GIVE_BEFORE_SHORT_BARS_PCT, False), *usual[1:]]
+    return (_Attempt(give, hold, short) for give, short in steps for hold in holds)

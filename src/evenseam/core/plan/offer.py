@@ -1,0 +1,58 @@
+"""What a track offers to every method of fitting: weighed when it is first asked for, and kept."""
+
+from collections.abc import Sequence
+from functools import cached_property
+
+from evenseam.core.audio.decode import Sound
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.corrections import Mark
+from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
+from evenseam.core.plan.model import PlanError
+from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
+from evenseam.core.plan.search.joins import Joins, Moves
+from evenseam.core.plan.search.limits import Limits, limits_of
+
+
+class Offer:
+    """One track: `chart`, its `samples` (read around seams only), `joins`, and the `marks` that every plan respects."""
+
+    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[Mark] = ()) -> None:
+        if samples.ndim != 2 or samples.shape[1] != chart.n_samples:
+            raise PlanError("chart and sound are not of the same track")
+        self.chart = chart
+        self.joins = joins or Joins(chart)
+        self._samples = samples
+        self._marks = tuple(marks)
+        self._edges: dict[tuple[int, bool], Edges] = {}
+        self._cuts: dict[tuple[int, int], Cut] = {}
+
+    @cached_property
+    def bars(self) -> Bars:
+        """The bars that may be played. Raises: NoPlanError when there are too few."""
+        return usable_bars(self.chart)
+
+    @cached_property
+    def limits(self) -> Limits:
+        """What the marks mean for bars and beats."""
+        return limits_of(self.chart, self.bars.first_beat, self._marks)
+
+    @cached_property
+    def _moves(self) -> Moves:
+        if not self.limits.any:
+            return self.joins.moves
+        return self.joins.best_moves(allowed_joins(self.chart, self.bars, self.limits))
+
+    def edges(self, hold: int, short_bars: bool) -> Edges:
+        """The seams that may be taken with so many bars between two of them, with or without short bars."""
+        key = (hold, short_bars)
+        if key not in self._edges:
+            self._edges[key] = seam_edges(self.chart, self.bars, self.joins, self._moves, self.limits, hold, short_bars)
+        return self._edges[key]
+
+    def cut(self, beat_from: int, beat_to: int) -> Cut:
+        """Where exactly a seam from one beat to another is cut."""
+        if (beat_from, beat_to) not in self._cuts:
+            find = find_breath_cut if self.chart.free_time else find_cut
+            at = (int(self.chart.beats[k]) for k in (beat_from, beat_to))
+            self._cuts[beat_from, beat_to] = find(self._samples, self.chart.rate, *at)
+        return self._cuts[beat_from, beat_to]

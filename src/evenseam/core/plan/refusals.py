@@ -1,0 +1,37 @@
+"""What is said when no plan meets a brief: why, and what would be possible instead."""
+
+from fractions import Fraction
+
+from evenseam.core.errors import NoPlanError
+from evenseam.core.plan.brief import USUAL_GIVE_PCT, Brief
+from evenseam.core.timebase import format_clock
+
+
+def refusal(brief: Brief, possible_samples: list[int], rate: int) -> NoPlanError:
+    """The refusal of a length, with the nearest shorter and the nearest longer one among those that can be had."""
+    asked = format_clock(brief.target_samples / rate)
+    shorter = max((p for p in possible_samples if p < brief.target_samples), default=None)
+    longer = min((p for p in possible_samples if p > brief.target_samples), default=None)
+    nearest = [p for p in (shorter, longer) if p is not None]
+    params = {"possible_samples": nearest, "possible_s": [p / rate for p in nearest]}
+    if brief.max_seams is not None:
+        return NoPlanError(
+            f"{asked} cannot be reached with at most {brief.max_seams} seams. Allow more seams, or another length.", **params
+        )
+    if longer is not None and shorter is None:
+        return NoPlanError(
+            f"{asked} is too short to rearrange: with its own opening and ending this track takes at least "
+            f"{_rounded_up(longer, rate)}. Ask for that or more, or choose another track.",
+            **params,
+        )
+    words = " and ".join([format_clock(p / rate) if p == shorter else _rounded_up(p, rate) for p in nearest])
+    give_pct = brief.give_pct if brief.give_pct is not None else USUAL_GIVE_PCT[-1]
+    hint = f" The nearest that can be had: {words}." if words else ""
+    return NoPlanError(
+        f"{asked} cannot be reached with a give of {give_pct:g} %.{hint} Allow more give, or another length.", **params
+    )
+
+
+def _rounded_up(samples: int, rate: int) -> str:
+    """To the next millisecond, so that the length that is named can really be had."""
+    return format_clock(Fraction(-(-samples * 1000 // rate), 1000))

@@ -1,0 +1,179 @@
+"""Path search: which seams to take so that the music comes out at the length asked for."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.plan.search._kernels import cheapest_labels
+from evenseam.core.plan.search.graph import Bars, Edges
+
+_QUANTA_PER_BAR = 8
+_MOST_STATES = 2_000_000  # above it time is quantised more coarsely
+_MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
+_STRETCH_COST_PER_PCT2 = 1.5
+_BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
+_TRIED_PER_ROUTE = 8
+_MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
+_FAR_FROM_ANY = 1 << 62
+
+
+@dataclass(frozen=True, slots=True)
+class Route:
+    """The seams of one way through the track as (beat left, beat entered), its cost, and the music it plays.
+
+    `played_samples`: from the opening to the last hit, before any give.
+    """
+
+    seams: tuple[tuple[int, int], ...]
+    cost: float
+    played_samples: int
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Samples from the opening to the last hit that are wanted; how far give may move them (fraction, 0.03), and the slack.
+
+    `slack_samples`: what the end of the ring-out can make up for without any change of speed.
+    """
+
+    samples: int
+    give: float
+    slack_samples: int = 0
+
+    @property
+    def longest_played(self) -> int:
+        """The longest music that give can still squeeze into place."""
+        return max(int(self.samples * (1 + self.give)), self.samples + self.slack_samples)
+
+    @property
+    def shortest_played(self) -> int:
+        """The shortest music that give can still draw out into place."""
+        return min(int(np.ceil(self.samples * (1 - self.give))), self.samples - self.slack_samples)
+
+    def stretch_cost(self, played: NDArray[np.int64]) -> NDArray[np.float64]:
+        """What playing so many samples in the place of those wanted costs."""
+        over = np.where(np.abs(played - self.samples) <= self.slack_samples, 0, played - self.samples)
+        return _STRETCH_COST_PER_PCT2 * np.square(100 * over / max(1, self.samples))
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """Where every way begins: the bar it may leave from, the samples until then, and those after the ending's downbeat."""
+
+    bar: int
+    samples: int
+    to_hit_samples: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Table:
+    """All ways that cost no more than `bound`: where they end, and how they went."""
+
+    bound: float
+    ends: NDArray[np.int64]
+    played: NDArray[np.int64]
+    cost: NDArray[np.float32]
+    came: NDArray[np.int32]
+    taken: NDArray[np.int32]
+
+
+class Ways:
+    """The ways through one graph to any length up to `longest_samples`, with at most `most_seams` seams (None: any number).
+
+    Nothing is searched before it is asked for. O(time * bars * edges per bar), far less where a cheap way is found.
+    """
+
+    def __init__(
+        self, bars: Bars, steps: NDArray[np.int64], edges: Edges, opened: Opened, longest_samples: int, most_seams: int | None
+    ) -> None:
+        self._bars, self._steps, self._edges, self._opened = bars, steps, edges, opened
+        self._limit, self._most_seams = longest_samples, most_seams
+        self._made: dict[tuple[float, int], _Table] = {}
+
+    def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
+        """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
+        if self._most_seams is None:
+            return self._first_enough(self._tables(0), wanted, count)
+        free = self._first_enough(self._tables(0), wanted, 1)
+        if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
+            return free
+        return self._first_enough(self._tables(min(self._most_seams, _MOST_COUNTED) + 1), wanted, count)
+
+    def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
+        """Samples of the nearest music that can be played outside give: shorter, longer."""
+        layers = 0 if self._most_seams is None else min(self._most_seams, _MOST_COUNTED) + 1
+        played = list(self._tables(layers))[-1].played
+        shorter, longer = played[played < wanted.shortest_played], played[played > wanted.longest_played]
+        return int(shorter.max()) if shorter.size else None, int(longer.min()) if longer.size else None
+
+    def _first_enough(self, tables: Iterator[_Table], wanted: Wanted, count: int) -> tuple[Route, ...]:
+        """The routes of the first table that no dearer one can better."""
+        routes: tuple[Route, ...] = ()
+        for table in tables:
+            routes = self._within(table, wanted, count)
+            if len(routes) == count and routes[-1].cost <= table.bound:
+                break
+        return routes
+
+    def _tables(self, layers: int) -> Iterator[_Table]:
+        """Tables of ever dearer ways; each is made once."""
+        for bound in _BOUNDS:
+            if (bound, layers) not in self._made:
+                self._made[bound, layers] = self._table(bound, layers)
+            yield self._made[bound, layers]
+
+    def _table(self, bound: float, layers: int) -> _Table:
+        most = (_MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL) // max(1, layers)
+        quantum = _quantum(self._bars, self._edges, self._limit, most)
+        n = self._bars.at.size
+        cost, at, came, taken = cheapest_labels(
+            self._steps,
+            self._edges.first,
+            self._edges.to,
+            self._edges.samples,
+            self._edges.cost,
+            self._opened.bar,
+            self._opened.samples,
+            self._bars.end,
+            self._limit,
+            quantum,
+            np.float32(bound),
+            layers,
+        )
+        width = max(1, layers)
+        ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, self._bars.end].ravel())
+        ends = (ends // width * n + self._bars.end) * width + ends % width
+        return _Table(bound, ends, at[ends] + self._opened.to_hit_samples, cost[ends], came, taken)
+
+    def _within(self, table: _Table, wanted: Wanted, count: int) -> tuple[Route, ...]:
+        inside = np.flatnonzero((table.played >= wanted.shortest_played) & (table.played <= wanted.longest_played))
+        total = table.cost[inside] + wanted.stretch_cost(table.played[inside])
+        routes: list[Route] = []
+        for i in np.argsort(total, kind="stable")[: _TRIED_PER_ROUTE * count].tolist():
+            seams = self._trace(int(table.ends[inside[i]]), table)
+            if all(seams != r.seams for r in routes):
+                routes.append(Route(seams, float(total[i]), int(table.played[inside[i]])))
+            if len(routes) == count:
+                break
+        return tuple(routes)
+
+    def _trace(self, state: int, table: _Table) -> tuple[tuple[int, int], ...]:
+        seams = []
+        while state >= 0:
+            edge = int(table.taken[state])
+            if edge >= 0:
+                seams.append((int(self._edges.beat_from[edge]), int(self._edges.beat_to[edge])))
+            state = int(table.came[state])
+        return tuple(reversed(seams))
+
+
+def _quantum(bars: Bars, edges: Edges, limit: int, most_states: int) -> int:
+    """As fine as the work allows, and never longer than the shortest move (the kernel relies on it)."""
+    bar = float(np.median(bars.steps[:-1]))
+    fine = max(bar / _QUANTA_PER_BAR, limit * bars.at.size / most_states)
+    # Edges straight to the ending may be as short as nothing: it is the last node and goes nowhere.
+    onward = edges.samples[edges.to != bars.end]
+    shortest = int(min(bars.steps[:-1].min(), onward.min() if onward.size else _FAR_FROM_ANY))
+    return max(1, min(int(fine), shortest))

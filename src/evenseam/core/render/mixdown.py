@@ -1,0 +1,141 @@
+"""From a programme to sound: clips brought to one rate, their gains, their sum; any stretch the same however asked for."""
+
+from collections import OrderedDict
+from collections.abc import Iterator, Mapping
+from math import gcd
+from typing import Protocol
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from evenseam.core.audio.decode import Sound
+from evenseam.core.render.levels import with_silence
+from evenseam.core.render.programme import NOTHING_DB, GainCurve, Programme
+
+_CHUNK_S, _AROUND_S = 2.0, 0.1
+_MOST_CHUNKS = 8
+_BLOCK_S = 4.0
+RESAMPLED_AT_ONCE_S = _CHUNK_S + _AROUND_S  # how far around a place a sound is read for another rate
+
+
+class Playable(Protocol):
+    """A sound that can be read anywhere: a plan's renderer, a recording, a stretch of speech."""
+
+    @property
+    def rate(self) -> int:
+        """Samples a second."""
+        ...
+
+    @property
+    def channels(self) -> int:
+        """One or two."""
+        ...
+
+    def block(self, start: int, stop: int) -> Sound:
+        """[start, stop), float32 (channels, stop - start); silence where there is nothing."""
+        ...
+
+
+class Recorded:
+    """A recording as it is: float32 (channels, samples) or a memory map of that shape."""
+
+    def __init__(self, samples: Sound, rate: int) -> None:
+        self._samples, self.rate, self.channels = samples, rate, int(samples.shape[0])
+
+    def block(self, start: int, stop: int) -> Sound:
+        """[start, stop); a copy."""
+        return with_silence(self._samples, start, stop)
+
+
+class Mixdown:
+    """Renders a programme. `sounds`: what its clips name."""
+
+    def __init__(self, programme: Programme, sounds: Mapping[str, Playable]) -> None:
+        self._programme = programme
+        self._bus_gain = {bus.name: bus.gain for bus in programme.buses}
+        self._clips = [(clip, at_rate(sounds[clip.sound], programme.rate, clip.start_samples)) for clip in programme.clips]
+
+    def block(self, start: int, stop: int) -> Sound:
+        """[start, stop) of the programme, float32 (channels, stop - start); silence outside it."""
+        out = np.zeros((self._programme.channels, stop - start), dtype=np.float32)
+        for clip, sound in self._clips:
+            low = max(start, clip.at_samples, 0)
+            high = min(stop, clip.at_samples + clip.n_samples, self._programme.n_samples)
+            if low >= high:
+                continue
+            part = _in_channels(sound.block(low - clip.at_samples, high - clip.at_samples), self._programme.channels)
+            for curve, origin in ((clip.gain, clip.at_samples), (self._bus_gain[clip.bus], 0)):
+                if curve.points:
+                    part = part * gains(curve, low - origin, high - origin)
+            out[:, low - start : high - start] += part
+        return out
+
+    def blocks(self) -> Iterator[Sound]:
+        """The whole programme in blocks of some seconds, in order."""
+        size = round(_BLOCK_S * self._programme.rate)
+        for start in range(0, self._programme.n_samples, size):
+            yield self.block(start, min(start + size, self._programme.n_samples))
+
+
+def gains(curve: GainCurve, start: int, stop: int) -> NDArray[np.float32]:
+    """Factors of a curve over [start, stop)."""
+    at = np.array([p.at_samples for p in curve.points], dtype=np.float64)
+    level = np.array([p.gain_db for p in curve.points], dtype=np.float64)
+    db = np.interp(np.arange(start, stop), at, level)
+    return np.where(db <= NOTHING_DB, 0.0, 10 ** (db / 20)).astype(np.float32)
+
+
+def _in_channels(sound: Sound, channels: int) -> Sound:
+    if sound.shape[0] == channels:
+        return sound
+    return np.repeat(sound, channels, axis=0) if sound.shape[0] == 1 else sound.mean(axis=0, keepdims=True)
+
+
+def at_rate(sound: Playable, rate: int, start_samples: int = 0) -> Playable:
+    """A sound from one of its samples on, at another rate if it has to be."""
+    return _Shifted(sound, start_samples) if sound.rate == rate else _Resampled(sound, rate, start_samples)
+
+
+class _Shifted:
+    """A sound from one of its samples on."""
+
+    def __init__(self, sound: Playable, start: int) -> None:
+        self._sound, self._start = sound, start
+        self.rate, self.channels = sound.rate, sound.channels
+
+    def block(self, start: int, stop: int) -> Sound:
+        return self._sound.block(start + self._start, stop + self._start)
+
+
+class _Resampled:
+    """A sound from one of its samples on, at another rate (soxr, its finest quality).
+
+    It is made in chunks that begin where samples of both rates coincide, each with enough sound around it that nothing of
+    a chunk's edges is left; so a block is the same whatever was asked for before.
+    """
+
+    def __init__(self, sound: Playable, rate: int, start: int) -> None:
+        self._sound, self._start = sound, start
+        self.rate, self.channels = rate, sound.channels
+        common = gcd(sound.rate, rate)
+        up, down = rate // common, sound.rate // common
+        periods, around = max(1, round(_CHUNK_S * common)), max(1, round(_AROUND_S * common))
+        self._size, self._taken = periods * up, periods * down
+        self._around, self._skip = around * down, around * up
+        self._chunks: OrderedDict[int, Sound] = OrderedDict()
+
+    def block(self, start: int, stop: int) -> Sound:
+        parts = [self._chunk(c) for c in range(start // self._size, -(-stop // self._size))]
+        first = start // self._size * self._size
+        return np.concatenate(parts, axis=1)[:, start - first : stop - first]
+
+    def _chunk(self, number: int) -> Sound:
+        if number not in self._chunks:
+            first = self._start + number * self._taken
+            given = self._sound.block(first - self._around, first + self._taken + self._around)
+            made = soxr.resample(np.ascontiguousarray(given.T), self._sound.rate, self.rate, quality="VHQ")
+            self._chunks[number] = np.ascontiguousarray(made[self._skip : self._skip + self._size].T, dtype=np.float32)
+            if len(self._chunks) > _MOST_CHUNKS:
+                self._chunks.popitem(last=False)
+        return self._chunks[number]
