@@ -35,8 +35,8 @@ def add_film(client: TestClient, ids: Ids, path: Path, **params: Any) -> dict[st
     return dict(wait_for(lambda: picture_of(client, ids, made), lambda p: p["job"] is None))
 
 
-def step(client: TestClient, picture_id: int, **body: Any) -> dict[str, Any]:
-    answer = client.post(f"/api/pictures/{picture_id}/steps", json=body)
+def edit(client: TestClient, picture_id: int, **body: Any) -> dict[str, Any]:
+    answer = client.post(f"/api/pictures/{picture_id}/edits", json=body)
     assert answer.status_code == 200, answer.text
     return dict(answer.json())
 
@@ -126,7 +126,7 @@ def spotted(client: TestClient, ids: Ids) -> int:
     client.post(marks, params={"file_name": "film.edl"}, content=write_edl(FILM.sheet).encode())
     client.post(marks, params={"file_name": "film.srt"}, content=(FILMS_FOLDER / "open_night.srt").read_bytes())
     for shot in FILM.sheet.shots:
-        step(client, picture_id, step="add_hit", at_frames=shot.start_frames + 20, label=shot.name, weight="must")
+        edit(client, picture_id, edit="add_hit", at_frames=shot.start_frames + 20, label=shot.name, weight="must")
     client.post(f"/api/pictures/{picture_id}/cues", json={"start_frames": 1500, "end_frames": 1637, "name": "Trails"})
     return picture_id
 
@@ -197,7 +197,7 @@ def test_a_cue_on_a_new_version_keeps_the_seams_that_it_can(client: TestClient, 
 def test_a_film_that_was_stopped_is_looked_through_again(client: TestClient, ids: Ids, tmp_path: Path) -> None:
     make_film(tmp_path / "again.mp4", CUT)
     picture = add_film(client, ids, tmp_path / "again.mp4")
-    step(client, picture["id"], step="drop_cuts")
+    edit(client, picture["id"], edit="drop_cuts")
     client.post(f"/api/pictures/{picture['id']}/scan")
     address = f"/api/pictures/{picture['id']}/sheet"
     assert wait_for(lambda: client.get(address).json()["suggested_cuts"], lambda cuts: bool(cuts)) == [40, 65]
@@ -211,7 +211,7 @@ def test_a_new_film_is_matched_by_how_it_looks_and_carries_everything(client: Te
     client.post(marks, params={"file_name": "film.edl"}, content=write_edl(FILM.sheet).encode())
     client.post(marks, params={"file_name": "film.srt"}, content=(FILMS_FOLDER / "open_night.srt").read_bytes())
     for shot in FILM.sheet.shots:
-        step(client, old, step="add_hit", at_frames=shot.start_frames + 20, label=shot.name)
+        edit(client, old, edit="add_hit", at_frames=shot.start_frames + 20, label=shot.name)
     for start, end, name in ((0, 1800, "Film"), (1500, 1637, "Trails")):
         client.post(f"/api/pictures/{old}/cues", json={"start_frames": start, "end_frames": end, "name": name})
     new = add_film(client, ids, FILMS_FOLDER / f"{RECUT.slug}.mp4", version_of=old)

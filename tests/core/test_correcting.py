@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.audio import Sound
-from evenseam.core.chart import Chart, Corrections, Grid, Mark, Section, grid_of
+from evenseam.core.chart import Chart, Corrections, Grid, Section, TrackMark, grid_of
 from evenseam.core.chart import corrections as c
 from evenseam.core.chart import grid as g
 from evenseam.core.errors import CorrectionError, NoPlanError
@@ -157,8 +157,8 @@ def test_points_marks_and_sections_are_kept_and_given_back() -> None:
     assert sections[1] == Section(int(bar[7]), sections[1].end_samples, "Bridge two")
     assert sections[0].end_samples == int(bar[7])
     mine = Corrections(sections=sections).with_point("trim_start", int(bar[2])).with_point("trim_end", int(bar[20]))
-    mine = mine.with_mark(Mark("skip", 10, 20)).with_mark(Mark("skip", 15, 40)).with_mark(Mark("guard", 18, 30))
-    assert mine.marks == (Mark("skip", 10, 40), Mark("guard", 18, 30))
+    mine = mine.with_mark(TrackMark("skip", 10, 20)).with_mark(TrackMark("skip", 15, 40)).with_mark(TrackMark("guard", 18, 30))
+    assert mine.marks == (TrackMark("skip", 10, 40), TrackMark("guard", 18, 30))
     assert Corrections.from_dict(mine.to_dict()) == mine
     assert mine.parts == ("sections", "marks", "trim_start", "trim_end")
     used = corrected(chart, heard, mine)
@@ -166,12 +166,12 @@ def test_points_marks_and_sections_are_kept_and_given_back() -> None:
     assert used.music_start_samples == used.opening_samples == int(bar[2])
     assert used.last_hit_samples < used.ring_out_end_samples == int(bar[20])
     assert mine.with_point("trim_start", None).with_point("trim_end", None).points == ()
-    assert mine.without_mark(Mark("guard", 18, 30)).marks == (Mark("skip", 10, 40),)
+    assert mine.without_mark(TrackMark("guard", 18, 30)).marks == (TrackMark("skip", 10, 40),)
     for refused in (
         lambda: corrected(chart, heard, Corrections().with_point("trim_end", 5).with_point("trim_start", 50)),
         lambda: corrected(chart, heard, Corrections().with_point("last_hit", 0)),
-        lambda: Corrections().with_mark(Mark("keep", 50, 50)),
-        lambda: mine.without_mark(Mark("keep", 1, 2)),
+        lambda: Corrections().with_mark(TrackMark("keep", 50, 50)),
+        lambda: mine.without_mark(TrackMark("keep", 1, 2)),
         lambda: c.renamed(sections, 0, "  "),
         lambda: c.merged(sections, len(sections) - 1),
         lambda: c.split(sections, -5),
@@ -181,7 +181,7 @@ def test_points_marks_and_sections_are_kept_and_given_back() -> None:
             refused()
 
 
-def planned(marks: list[Mark], seconds: float) -> tuple[Plan, Chart]:
+def planned(marks: list[TrackMark], seconds: float) -> tuple[Plan, Chart]:
     played, _, chart = known()
     return Planner(chart, played.audio.samples, None, marks).plan(Brief(round(seconds * RATE))), chart
 
@@ -193,17 +193,17 @@ def test_plans_skip_keep_and_guard(span: tuple[int, int], seconds: float) -> Non
     low, high = int(bars[span[0]]), int(bars[span[1]])
     near = RATE // 4  # cuts lie a little before the beat
 
-    plan, _ = planned([Mark("skip", low, high)], seconds)
+    plan, _ = planned([TrackMark("skip", low, high)], seconds)
     for passage in plan.passages:
         a, b = passage.source_in_samples, passage.source_out_samples
         assert min(b, high) - max(a, low) < near
 
-    plan, _ = planned([Mark("guard", low, high)], seconds)
+    plan, _ = planned([TrackMark("guard", low, high)], seconds)
     for seam in plan.seams:
         assert not low + near < seam.source_from_samples < high - near
         assert not low + near < seam.source_to_samples < high - near
 
-    plan, _ = planned([Mark("keep", low, high)], seconds)
+    plan, _ = planned([TrackMark("keep", low, high)], seconds)
     assert any(p.source_in_samples <= low + 1 and p.source_out_samples >= high - near for p in plan.passages)
 
 
@@ -211,7 +211,7 @@ def test_skips_over_opening_or_ending_say_what_to_do() -> None:
     bars = known()[2].downbeats
     for span in ((0, int(bars[2])), (int(bars[-2]), 10**7)):
         with pytest.raises(NoPlanError, match="Trim the"):
-            planned([Mark("skip", *span)], 40.0)
+            planned([TrackMark("skip", *span)], 40.0)
 
 
 def test_clicks_start_on_their_beats_wherever_a_stretch_is_cut() -> None:

@@ -28,10 +28,10 @@ const endS = () => bench.programme.value?.lengthS ?? 0
 const route = useRoute()
 /** Spotting needs the picture large; what it plays is the picture with its cues. */
 const isSpotting = computed(() => route.path === '/spot')
-const HEARD = { '/spot': 'picture', '/gather': 'track' } as const
+const LISTENING_TO = { '/spot': 'picture', '/gather': 'track' } as const
 watch(
   () => route.path,
-  (path) => (bench.heard.value = HEARD[path as keyof typeof HEARD] ?? 'fit'),
+  (path) => (bench.listeningTo.value = LISTENING_TO[path as keyof typeof LISTENING_TO] ?? 'fit'),
   { immediate: true },
 )
 

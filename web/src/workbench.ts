@@ -5,11 +5,11 @@ import type { CueFit, Track } from './api/client'
 import { chartQuery, cueFitQuery, peaksQuery } from './api/queries'
 import { useCorrections } from './composables/useCorrections'
 import { useLengthTrial } from './composables/useLengthTrial'
-import { useMarked } from './composables/useMarked'
+import { useInOut } from './composables/useInOut'
 import { usePlayer } from './composables/usePlayer'
 import { useSession } from './composables/useSession'
 import { useShuttle } from './composables/useShuttle'
-import { useSpotting } from './composables/useSpotting'
+import { useSheet } from './composables/useSheet'
 import { useUploads } from './composables/useUploads'
 import type { Part, Programme } from './sound/player'
 import { flicksToSeconds, framesToSeconds } from './time'
@@ -18,7 +18,7 @@ export function setUpWorkbench() {
   const session = useSession()
   const { cue, cues, picture, track, tracks } = session
   /** What Space plays: the fit of the cue, the track itself while its chart is put right, or the picture with its cues. */
-  const heard = ref<'fit' | 'track' | 'picture'>('fit')
+  const listeningTo = ref<'fit' | 'track' | 'picture'>('fit')
   /** Whether the picture's own sound is heard with it. */
   const isOwnSoundOn = ref(true)
   const click = ref(false)
@@ -50,7 +50,7 @@ export function setUpWorkbench() {
 
   const trackProgramme = computed<Programme | null>(() => {
     const t = previewed.value ?? track.value
-    const clicks = click.value && heard.value === 'track' && !previewed.value
+    const clicks = click.value && listeningTo.value === 'track' && !previewed.value
     const part = t && trackPart(t, 0)
     if (!part) return null
     if (clicks) part.url = `${part.url}?click=true&chart=${t.chart_id}`
@@ -63,7 +63,7 @@ export function setUpWorkbench() {
         const t = tracks.value?.find((x) => x.id === c.track_id && x.state === 'ready')
         return {
           ...cueFitQuery(c.id, c.slot_length_flicks, t?.id ?? null, t?.chart_id ?? ''),
-          enabled: t !== undefined && heard.value === 'picture',
+          enabled: t !== undefined && listeningTo.value === 'picture',
         }
       }),
     ),
@@ -84,8 +84,8 @@ export function setUpWorkbench() {
     }
   })
   const programme = computed<Programme | null>(() => {
-    if (previewed.value || heard.value === 'track') return trackProgramme.value
-    if (heard.value === 'picture') return pictureProgramme.value
+    if (previewed.value || listeningTo.value === 'track') return trackProgramme.value
+    if (listeningTo.value === 'picture') return pictureProgramme.value
     const part = track.value && fitPart(fit.value, track.value, 0)
     return part
       ? { of: `cue ${cue.value?.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
@@ -94,17 +94,17 @@ export function setUpWorkbench() {
   const player = usePlayer(programme)
   /** How far the clock of what is played lies before the picture's. */
   const offsetS = computed(() => {
-    if (heard.value !== 'fit' || !picture.value || !cue.value) return 0
+    if (listeningTo.value !== 'fit' || !picture.value || !cue.value) return 0
     return framesToSeconds(cue.value.slot_start_frames, picture.value.rate)
   })
   /** Where on the picture we are; nothing while a track is played by itself. */
   const pictureS = computed(() =>
-    previewed.value || heard.value === 'track' ? null : player.nowS.value + offsetS.value,
+    previewed.value || listeningTo.value === 'track' ? null : player.nowS.value + offsetS.value,
   )
-  watch([() => cue.value?.track_id, heard], () => (previewed.value = null))
+  watch([() => cue.value?.track_id, listeningTo], () => (previewed.value = null))
 
   const shuttle = useShuttle(player, () => programme.value?.lengthS ?? 0)
-  const spotting = useSpotting(
+  const spotting = useSheet(
     computed(() => picture.value?.id),
     session.productionId,
     session.message,
@@ -124,7 +124,7 @@ export function setUpWorkbench() {
     chart: chart.data,
     peaks: peaks.data,
     slotS,
-    heard,
+    listeningTo,
     click,
     programme,
     offsetS,
@@ -133,7 +133,7 @@ export function setUpWorkbench() {
     cueFits,
     spotting,
     shuttle,
-    marked: useMarked(picture),
+    inOut: useInOut(picture),
     correct: useCorrections(trackId, session.message),
     player,
     previewed,

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 from evenseam import __version__
 from evenseam.api import problems
 from evenseam.api.routers import catalogue as catalogue_router
-from evenseam.api.routers import corrections, cues, jobs, pictures, productions, spotting, tracks
+from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tracks
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
 from evenseam.services.catalogue import CatalogueClient
@@ -68,7 +68,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    for part in (productions, pictures, spotting, cues, tracks, corrections, catalogue_router, jobs):
+    for part in (productions, pictures, sheets, cues, tracks, corrections, catalogue_router, jobs):
         app.include_router(part.router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])

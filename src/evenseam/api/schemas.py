@@ -12,7 +12,7 @@ MOST_FLICKS = 3 * 3600 * 705_600_000
 MOST_FRAMES = 24 * 3600 * 240
 
 
-class Read(BaseModel):
+class Answer(BaseModel):
     """Base of what goes out."""
 
     model_config = ConfigDict(from_attributes=True)
@@ -24,7 +24,7 @@ class Input(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True)
 
 
-class RateRead(Read):
+class RateRead(Answer):
     """A picture rate, exact."""
 
     num: int
@@ -32,7 +32,7 @@ class RateRead(Read):
     drop_frame: bool
 
 
-class ThumbsRead(Read):
+class ThumbsRead(Answer):
     """How the small pictures of a film lie on their sheet: every so many frames one, in rows."""
 
     every_frames: int
@@ -42,7 +42,7 @@ class ThumbsRead(Read):
     height_px: int
 
 
-class FilmRead(Read):
+class FilmRead(Answer):
     """The film of a picture. `url` plays in browsers, and is null while there is no copy yet of one that does not."""
 
     url: str | None
@@ -53,7 +53,7 @@ class FilmRead(Read):
     thumbs: ThumbsRead | None
 
 
-class PictureRead(Read):
+class PictureRead(Answer):
     """A picture. `sound_track_id` is the track with its own sound; `version_of_id` the picture whose marks it carries on."""
 
     id: int
@@ -68,7 +68,7 @@ class PictureRead(Read):
     notes: list[str]
 
 
-class CueRead(Read):
+class CueRead(Answer):
     """A cue. The slot's length is in flicks (1/705,600,000 s)."""
 
     id: int
@@ -85,14 +85,14 @@ class CueRead(Read):
     look_again: bool
 
 
-class HistoryRead(Read):
+class HistoryRead(Answer):
     """What undo and redo would do, in words; null where there is nothing."""
 
     undo: str | None
     redo: str | None
 
 
-class ProductionRead(Read):
+class ProductionRead(Answer):
     """A production with its pictures and cues."""
 
     id: int
@@ -102,14 +102,14 @@ class ProductionRead(Read):
     history: HistoryRead
 
 
-class ProductionListed(Read):
+class ProductionListed(Answer):
     """A production in the list."""
 
     id: int
     name: str
 
 
-class JobRead(Read):
+class JobRead(Answer):
     """A job. `elapsed_s` runs while it runs, so that a page can tell the time left."""
 
     id: int
@@ -126,7 +126,7 @@ class JobRead(Read):
     created_at: datetime
 
 
-class LicenceRead(Read):
+class LicenceRead(Answer):
     """The terms a track was licensed under, and which piece of the catalogue it is."""
 
     name: str
@@ -136,7 +136,7 @@ class LicenceRead(Read):
     piece_id: str
 
 
-class TermsRead(Read):
+class TermsRead(Answer):
     """Under what terms a piece of the catalogue is offered; `years` is null without a limit."""
 
     name: str
@@ -147,7 +147,7 @@ class TermsRead(Read):
     credit: str
 
 
-class PieceRead(Read):
+class PieceRead(Answer):
     """A piece of the catalogue."""
 
     id: str
@@ -166,7 +166,7 @@ class LicenceWanted(Input):
     use: str = Field(min_length=1, max_length=40)
 
 
-class FetchRead(Read):
+class FetchRead(Answer):
     """A line of the answer while a licensed file comes in: how far it is, then the track, or what went wrong."""
 
     progress: float | None = None
@@ -174,7 +174,7 @@ class FetchRead(Read):
     problem: Problem | None = None
 
 
-class RefusalRead(Read):
+class RefusalRead(Answer):
     """A file that was taken in and turned out to be no use."""
 
     id: int
@@ -182,7 +182,7 @@ class RefusalRead(Read):
     reason: str
 
 
-class TrackRead(Read):
+class TrackRead(Answer):
     """A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
 
     `chart_id` changes whenever its chart does.
@@ -213,7 +213,7 @@ class TrackRead(Read):
     licence: "LicenceRead | None"
 
 
-class SectionRead(Read):
+class SectionRead(Answer):
     """A section, in samples."""
 
     start_samples: int
@@ -221,7 +221,7 @@ class SectionRead(Read):
     label: str
 
 
-class ConfidenceRead(Read):
+class ConfidenceRead(Answer):
     """How sure the chart is of its beats, the tempo, the metre and beat one, 0 to 1 each."""
 
     beat: float
@@ -230,7 +230,7 @@ class ConfidenceRead(Read):
     bar: float
 
 
-class LoopRead(Read):
+class LoopRead(Answer):
     """Whole bars that repeat well, in samples."""
 
     start_samples: int
@@ -239,7 +239,7 @@ class LoopRead(Read):
     score: float
 
 
-class MarkRead(Read):
+class MarkRead(Answer):
     """A span that fits keep, skip, or have no seam in."""
 
     kind: Literal["keep", "skip", "guard"]
@@ -247,7 +247,7 @@ class MarkRead(Read):
     end_samples: int
 
 
-class ChartRead(Read):
+class ChartRead(Answer):
     """The chart of a track as it is used, in samples at `rate`. In free time `beats` are breath points, each its own bar.
 
     `intensity`, `voice` and `lead` have one value a beat, 0 to 1. `corrected`: what a person set, by name. `pins`: bar
@@ -284,7 +284,7 @@ class ChartRead(Read):
     loops: list[LoopRead]
 
 
-class CueFitRead(Read):
+class CueFitRead(Answer):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
     `is_outdated`: the plan was made before the track's chart was corrected.

@@ -8,22 +8,22 @@ from dataclasses import replace
 from evenseam.core.chart import Chart, Corrections, Grid, Section, grid_of
 from evenseam.core.listen import corrected
 from evenseam.services.context import Context
-from evenseam.services.planners import HeardTrack, WarmTrack
+from evenseam.services.planners import Uncorrected, WarmTrack
 from evenseam.store.models import Track
 from evenseam.store.productions import change
 from evenseam.store.tracks import get_track
 
-Change = Callable[[Corrections, HeardTrack, Chart], Corrections]
+Correcting = Callable[[Corrections, Uncorrected, Chart], Corrections]
 
 
-def correct(context: Context, track_id: int, words: str, make: Change) -> WarmTrack:
+def correct(context: Context, track_id: int, words: str, make: Correcting) -> WarmTrack:
     """Change a track's corrections by `make(corrections, heard, chart as it is used)`.
 
     What cannot be used is refused before anything is kept. Raises: CorrectionError, NotFoundError, NotReadyError.
     """
     with context.database.transaction() as session:
         track = get_track(session, track_id, to_change=True)
-        heard = context.planners.heard(track)
+        heard = context.planners.uncorrected(track)
         before = Corrections.from_dict(track.corrections)
         after = make(before, heard, context.planners.get(track).chart)
         corrected(heard.chart, heard.heard, after)
@@ -37,19 +37,19 @@ def correct(context: Context, track_id: int, words: str, make: Change) -> WarmTr
     return warm
 
 
-def on_grid(make: Callable[[Grid, HeardTrack, Chart], Grid]) -> Change:
+def on_grid(make: Callable[[Grid, Uncorrected, Chart], Grid]) -> Correcting:
     """A change of the grid alone."""
 
-    def changed(corrections: Corrections, heard: HeardTrack, chart: Chart) -> Corrections:
+    def changed(corrections: Corrections, heard: Uncorrected, chart: Chart) -> Corrections:
         return replace(corrections, grid=make(grid_of(heard.chart, corrections), heard, chart).to_dict())
 
     return changed
 
 
-def on_sections(make: Callable[[tuple[Section, ...]], tuple[Section, ...]]) -> Change:
+def on_sections(make: Callable[[tuple[Section, ...]], tuple[Section, ...]]) -> Correcting:
     """A change of the sections alone."""
 
-    def changed(corrections: Corrections, _heard: HeardTrack, chart: Chart) -> Corrections:
+    def changed(corrections: Corrections, _heard: Uncorrected, chart: Chart) -> Corrections:
         return replace(corrections, sections=make(chart.sections))
 
     return changed

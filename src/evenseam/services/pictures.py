@@ -16,7 +16,7 @@ from evenseam.core.spot import Carried, Moved, Sheet, Shot, carry, edit
 from evenseam.core.timebase import FrameRate, frames_to_flicks
 from evenseam.jobs.film_task import SOUND_SUFFIX, Scanned
 from evenseam.services.context import Context
-from evenseam.services.spotting import announce, suffix_of
+from evenseam.services.sheets import announce, suffix_of
 from evenseam.store.jobs import OPEN_STATES, film_jobs
 from evenseam.store.media import MediaStore, film_derived_names, film_name, likeness_name
 from evenseam.store.models import Cue, Film, Job, Picture, Refusal

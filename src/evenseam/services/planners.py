@@ -29,7 +29,7 @@ class WarmTrack:
 
 
 @dataclass(frozen=True, slots=True)
-class HeardTrack:
+class Uncorrected:
     """What was heard in a recording, uncorrected."""
 
     chart: Chart
@@ -66,7 +66,7 @@ class PlannerPool:
     def __init__(self, media: MediaStore) -> None:
         self._media = media
         self._warm: _Kept[WarmTrack] = _Kept(_MOST_KEPT)
-        self._heard: _Kept[HeardTrack] = _Kept(_MOST_HEARD)
+        self._heard: _Kept[Uncorrected] = _Kept(_MOST_HEARD)
 
     def get(self, track: Track) -> WarmTrack:
         """A warm track with its corrections. Raises: NotReadyError while it has not been listened to."""
@@ -76,7 +76,7 @@ class PlannerPool:
             (sha256, hearing, track.corrections_digest), lambda: self._load(sha256, hearing, channels, stored)
         )
 
-    def heard(self, track: Track) -> HeardTrack:
+    def uncorrected(self, track: Track) -> Uncorrected:
         """What was heard in a track, without its corrections. Raises: as `get`."""
         sha256, hearing, _ = _ready(track)
         return self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
@@ -107,9 +107,9 @@ class PlannerPool:
         name = joins_name(sha256)
         return Joins.from_bytes(chart, self._media.read(name)) if self._media.exists(name) else None
 
-    def _load_heard(self, sha256: str) -> HeardTrack:
+    def _load_heard(self, sha256: str) -> Uncorrected:
         chart, heard = self._media.read(chart_name(sha256)), self._media.read(heard_name(sha256))
-        return HeardTrack(Chart.from_bytes(chart), Heard.from_bytes(heard))
+        return Uncorrected(Chart.from_bytes(chart), Heard.from_bytes(heard))
 
 
 def _ready(track: Track) -> tuple[str, str, int]:

@@ -230,7 +230,7 @@ class Job(Base):
     finished_at: Mapped[datetime | None] = mapped_column(UtcTime)
 
 
-class Change(Base):
+class UndoStep(Base):
     """One step of undo: the fields of a cue, a track or a picture, before and after."""
 
     __tablename__ = "changes"

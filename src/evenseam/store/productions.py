@@ -6,7 +6,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from evenseam.store.errors import NotFoundError, NothingToUndoError
-from evenseam.store.models import Change, Cue, Fit, Picture, Production, Track
+from evenseam.store.models import Cue, Fit, Picture, Production, Track, UndoStep
 
 
 def list_productions(session: Session) -> list[Production]:
@@ -60,16 +60,16 @@ def change(session: Session, thing: Cue | Track | Picture, fields: dict[str, Any
     if before == fields:
         return False
     production_id, which = thing.production_id, f"{type(thing).__name__.lower()}_id"
-    session.execute(delete(Change).where(Change.production_id == production_id, Change.undone.is_(True)))
-    session.add(Change(production_id=production_id, words=words[:200], before=before, after=fields, **{which: thing.id}))
+    session.execute(delete(UndoStep).where(UndoStep.production_id == production_id, UndoStep.undone.is_(True)))
+    session.add(UndoStep(production_id=production_id, words=words[:200], before=before, after=fields, **{which: thing.id}))
     _apply(session, thing, fields)
     return True
 
 
-def step_history(session: Session, production_id: int, back: bool) -> Change:
+def step_history(session: Session, production_id: int, back: bool) -> UndoStep:
     """Undo the latest step, or redo the one undone last. Raises: NothingToUndoError."""
-    query = select(Change).where(Change.production_id == production_id, Change.undone.is_(not back))
-    step = session.scalar(query.order_by(Change.id.desc() if back else Change.id.asc()).limit(1).with_for_update())
+    query = select(UndoStep).where(UndoStep.production_id == production_id, UndoStep.undone.is_(not back))
+    step = session.scalar(query.order_by(UndoStep.id.desc() if back else UndoStep.id.asc()).limit(1).with_for_update())
     if step is None:
         raise NothingToUndoError("There is nothing to undo." if back else "There is nothing to redo.")
     thing = _thing_of(session, step)
@@ -78,7 +78,7 @@ def step_history(session: Session, production_id: int, back: bool) -> Change:
     return step
 
 
-def _thing_of(session: Session, step: Change) -> Cue | Track | Picture:
+def _thing_of(session: Session, step: UndoStep) -> Cue | Track | Picture:
     if step.cue_id is not None:
         return get_cue(session, step.cue_id)
     if step.picture_id is not None:
@@ -88,9 +88,9 @@ def _thing_of(session: Session, step: Change) -> Cue | Track | Picture:
 
 def history_words(session: Session, production_id: int) -> tuple[str | None, str | None]:
     """What undo and redo would do, in words; None where there is nothing."""
-    query = select(Change.words).where(Change.production_id == production_id).limit(1)
-    undo = session.scalar(query.where(Change.undone.is_(False)).order_by(Change.id.desc()))
-    redo = session.scalar(query.where(Change.undone.is_(True)).order_by(Change.id.asc()))
+    query = select(UndoStep.words).where(UndoStep.production_id == production_id).limit(1)
+    undo = session.scalar(query.where(UndoStep.undone.is_(False)).order_by(UndoStep.id.desc()))
+    redo = session.scalar(query.where(UndoStep.undone.is_(True)).order_by(UndoStep.id.asc()))
     return undo, redo
 
 

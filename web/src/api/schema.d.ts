@@ -319,6 +319,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Sheet
+         * @description Change one thing on a sheet; one step of undo. Returns the sheet with it.
+         */
+        post: operations["editSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/film": {
         parameters: {
             query?: never;
@@ -437,26 +457,6 @@ export interface paths {
         get: operations["getShots"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pictures/{picture_id}/steps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Edit Sheet
-         * @description Change one thing on a sheet; one step of undo. Returns the sheet with it.
-         */
-        post: operations["editSheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -944,6 +944,11 @@ export interface components {
             /** At Frames */
             at_frames: number;
             /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "add_hit";
+            /**
              * Kind
              * @default downbeat
              * @enum {string}
@@ -954,11 +959,6 @@ export interface components {
              * @default
              */
             label: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "add_hit";
             /**
              * Tolerance Frames
              * @default 0
@@ -978,15 +978,15 @@ export interface components {
          * @description A new dialogue line.
          */
         AddLine: {
-            /** End Frames */
-            end_frames: number;
-            /** Start Frames */
-            start_frames: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "add_line";
+            edit: "add_line";
+            /** End Frames */
+            end_frames: number;
+            /** Start Frames */
+            start_frames: number;
             /**
              * Text
              * @default
@@ -1049,17 +1049,17 @@ export interface components {
             at?: string | null;
             /** At Frames */
             at_frames?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "change_hit";
             /** Id */
             id: number;
             /** Kind */
             kind?: ("downbeat" | "beat" | "section" | "last_hit" | "silence") | null;
             /** Label */
             label?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "change_hit";
             /** Tolerance Frames */
             tolerance_frames?: number | null;
             /** Until */
@@ -1072,17 +1072,17 @@ export interface components {
          * @description Other values for a line; `start` and `end` are what a person typed.
          */
         ChangeLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "change_line";
             /** End */
             end?: string | null;
             /** Id */
             id: number;
             /** Start */
             start?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "change_line";
             /** Text */
             text?: string | null;
         };
@@ -1257,30 +1257,30 @@ export interface components {
             track_id?: number | null;
         };
         /**
-         * CutStep
+         * CutEdit
          * @description A shot change made by hand, or taken back.
          */
-        CutStep: {
+        CutEdit: {
             /** At Frames */
             at_frames: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "cut" | "join";
+            edit: "cut" | "join";
         };
         /**
-         * CutsStep
+         * CutsEdit
          * @description Suggested shot changes accepted or thrown away; all of them without `frames`.
          */
-        CutsStep: {
-            /** Frames */
-            frames?: number[] | null;
+        CutsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "accept_cuts" | "drop_cuts";
+            edit: "accept_cuts" | "drop_cuts";
+            /** Frames */
+            frames?: number[] | null;
         };
         /**
          * Double
@@ -1454,17 +1454,17 @@ export interface components {
             weight: "must" | "should" | "nice";
         };
         /**
-         * HitsStep
+         * HitsEdit
          * @description Hits taken away, or moved to the nearest shot change.
          */
-        HitsStep: {
-            /** Ids */
-            ids: number[];
+        HitsEdit: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "remove_hits" | "snap_hits";
+            edit: "remove_hits" | "snap_hits";
+            /** Ids */
+            ids: number[];
         };
         /**
          * ImportRead
@@ -1596,25 +1596,10 @@ export interface components {
             start_samples: number;
         };
         /**
-         * MarkRead
-         * @description A span that fits keep, skip, or have no seam in.
-         */
-        MarkRead: {
-            /** End Samples */
-            end_samples: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "keep" | "skip" | "guard";
-            /** Start Samples */
-            start_samples: number;
-        };
-        /**
-         * MarkStep
+         * MarkEdit
          * @description A span to keep, to skip, or to keep free of seams, added or taken away.
          */
-        MarkStep: {
+        MarkEdit: {
             /** End Samples */
             end_samples: number;
             /**
@@ -1627,6 +1612,21 @@ export interface components {
              * @enum {string}
              */
             mark: "keep" | "skip" | "guard";
+            /** Start Samples */
+            start_samples: number;
+        };
+        /**
+         * MarkRead
+         * @description A span that fits keep, skip, or have no seam in.
+         */
+        MarkRead: {
+            /** End Samples */
+            end_samples: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "keep" | "skip" | "guard";
             /** Start Samples */
             start_samples: number;
         };
@@ -1652,13 +1652,13 @@ export interface components {
         MoveHits: {
             /** By Frames */
             by_frames: number;
-            /** Ids */
-            ids: number[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "move_hits";
+            edit: "move_hits";
+            /** Ids */
+            ids: number[];
         };
         /**
          * MovedShot
@@ -1907,13 +1907,13 @@ export interface components {
          * @description Lines taken away.
          */
         RemoveLines: {
-            /** Ids */
-            ids: number[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "remove_lines";
+            edit: "remove_lines";
+            /** Ids */
+            ids: number[];
         };
         /**
          * RenderRequest
@@ -1976,22 +1976,10 @@ export interface components {
             source_to_samples: number;
         };
         /**
-         * SectionRead
-         * @description A section, in samples.
-         */
-        SectionRead: {
-            /** End Samples */
-            end_samples: number;
-            /** Label */
-            label: string;
-            /** Start Samples */
-            start_samples: number;
-        };
-        /**
-         * SectionStep
+         * SectionEdit
          * @description A section renamed, merged with the next, or started elsewhere (on the nearest bar).
          */
-        SectionStep: {
+        SectionEdit: {
             /**
              * At Samples
              * @default 0
@@ -2009,6 +1997,18 @@ export interface components {
              * @default
              */
             label: string;
+        };
+        /**
+         * SectionRead
+         * @description A section, in samples.
+         */
+        SectionRead: {
+            /** End Samples */
+            end_samples: number;
+            /** Label */
+            label: string;
+            /** Start Samples */
+            start_samples: number;
         };
         /**
          * SetMeter
@@ -2980,6 +2980,50 @@ export interface operations {
             };
         };
     };
+    editSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddHit"] | components["schemas"]["ChangeHit"] | components["schemas"]["MoveHits"] | components["schemas"]["HitsEdit"] | components["schemas"]["AddLine"] | components["schemas"]["ChangeLine"] | components["schemas"]["RemoveLines"] | components["schemas"]["CutsEdit"] | components["schemas"]["CutEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getFilm: {
         parameters: {
             query?: never;
@@ -3246,50 +3290,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotRead"][];
-                };
-            };
-            /** @description Refused, with the reason */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Failed on our side */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    editSheet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                picture_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AddHit"] | components["schemas"]["ChangeHit"] | components["schemas"]["MoveHits"] | components["schemas"]["HitsStep"] | components["schemas"]["AddLine"] | components["schemas"]["ChangeLine"] | components["schemas"]["RemoveLines"] | components["schemas"]["CutsStep"] | components["schemas"]["CutStep"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SheetRead"];
                 };
             };
             /** @description Refused, with the reason */
@@ -4115,7 +4115,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Halve"] | components["schemas"]["Double"] | components["schemas"]["SetMeter"] | components["schemas"]["BeatOne"] | components["schemas"]["Shift"] | components["schemas"]["SetTempo"] | components["schemas"]["Tap"] | components["schemas"]["MoveBar"] | components["schemas"]["FreeBar"] | components["schemas"]["SetPoint"] | components["schemas"]["AcceptTrim"] | components["schemas"]["SectionStep"] | components["schemas"]["SplitSection"] | components["schemas"]["MarkStep"];
+                "application/json": components["schemas"]["Halve"] | components["schemas"]["Double"] | components["schemas"]["SetMeter"] | components["schemas"]["BeatOne"] | components["schemas"]["Shift"] | components["schemas"]["SetTempo"] | components["schemas"]["Tap"] | components["schemas"]["MoveBar"] | components["schemas"]["FreeBar"] | components["schemas"]["SetPoint"] | components["schemas"]["AcceptTrim"] | components["schemas"]["SectionEdit"] | components["schemas"]["SplitSection"] | components["schemas"]["MarkEdit"];
             };
         };
         responses: {

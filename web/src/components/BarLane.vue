@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { Chart } from '@/api/client'
-import type { CorrectionStep } from '@/composables/useCorrections'
+import type { ChartEdit } from '@/composables/useCorrections'
 import { barLines, beatTicks } from '@/drawing/grid'
 import type { TimeScale } from '@/drawing/scale'
 import { computed, ref } from 'vue'
 
 /** Bar lines to take hold of, numbered, with the beats between them. */
 const props = defineProps<{ chart: Chart; scale: TimeScale }>()
-const emit = defineEmits<{ step: [step: CorrectionStep] }>()
+const emit = defineEmits<{ edit: [edit: ChartEdit] }>()
 const bars = computed(() => barLines(props.chart, props.scale))
 const beats = computed(() => beatTicks(props.chart, props.scale))
 
@@ -26,7 +26,7 @@ function dropBar(): void {
   held.value = null
   if (!bar || Math.abs(bar.shiftPx) < 2) return
   const to = Math.round(bar.at + (bar.shiftPx / props.scale.pxPerS) * props.chart.rate)
-  emit('step', { kind: 'move_bar', from_samples: bar.at, to_samples: Math.max(0, to) })
+  emit('edit', { kind: 'move_bar', from_samples: bar.at, to_samples: Math.max(0, to) })
 }
 </script>
 
@@ -46,7 +46,7 @@ function dropBar(): void {
       @pointermove="dragBar"
       @pointerup="dropBar"
       @pointercancel="held = null"
-      @dblclick="b.isPinned && emit('step', { kind: 'free_bar', at_samples: b.at })"
+      @dblclick="b.isPinned && emit('edit', { kind: 'free_bar', at_samples: b.at })"
       >{{ b.number ?? '' }}</span
     >
   </div>

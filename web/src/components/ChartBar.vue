@@ -29,7 +29,7 @@ async function leave(): Promise<void> {
   const bpm = Number(text.value.replace(',', '.').replace(/\s*bpm\s*$/i, ''))
   const isNew = text.value.trim() !== shown.value && Number.isFinite(bpm) && bpm > 0
   const mine = edits
-  if (isNew) await correct.step({ kind: 'tempo', bpm })
+  if (isNew) await correct.edit({ kind: 'tempo', bpm })
   if (mine === edits) isEditing.value = false
 }
 function begin(): void {
@@ -43,7 +43,7 @@ function giveUp(): void {
 }
 function setMeter(event: Event): void {
   const chosen = (event.target as HTMLSelectElement).value as (typeof METERS)[number]
-  void correct.step({ kind: 'meter', meter: chosen })
+  void correct.edit({ kind: 'meter', meter: chosen })
   meter.value?.blur()
 }
 const title = ref('')
@@ -106,14 +106,14 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
         size="small"
         title="Half the tempo (H)"
         :disabled="chart.free_time"
-        @click="correct.step({ kind: 'halve' })"
+        @click="correct.edit({ kind: 'halve' })"
         >Halve</v-btn
       >
       <v-btn
         size="small"
         title="Twice the tempo (Shift H)"
         :disabled="chart.free_time"
-        @click="correct.step({ kind: 'double' })"
+        @click="correct.edit({ kind: 'double' })"
         >Double</v-btn
       >
       <v-btn

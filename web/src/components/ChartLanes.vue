@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Chart, Mark } from '@/api/client'
-import type { CorrectionStep } from '@/composables/useCorrections'
+import type { ChartEdit } from '@/composables/useCorrections'
 import { useTrackPainting } from '@/composables/useTrackPainting'
 import { useView } from '@/composables/useView'
 import { tempoAndMeter } from '@/drawing/chart'
@@ -18,7 +18,7 @@ import ScrollStrip from './ScrollStrip.vue'
 import SectionLane from './SectionLane.vue'
 
 const props = defineProps<{ chart: Chart; peaks: Peaks; nowS: number; isPlaying: boolean }>()
-const emit = defineEmits<{ seek: [seconds: number]; step: [step: CorrectionStep] }>()
+const emit = defineEmits<{ seek: [seconds: number]; edit: [edit: ChartEdit] }>()
 /** The span that is chosen, in samples; null for none. */
 const span = defineModel<[number, number] | null>('span', { required: true })
 
@@ -87,10 +87,10 @@ const points = computed<Point[]>(() => {
 })
 function movePoint(point: Point['point'], seconds: number): void {
   const at = Math.round(seconds * props.chart.rate)
-  emit('step', { kind: 'point', point, at_samples: Math.min(Math.max(0, at), props.chart.n_samples) })
+  emit('edit', { kind: 'point', point, at_samples: Math.min(Math.max(0, at), props.chart.n_samples) })
 }
 const unmark = (m: Mark) =>
-  emit('step', {
+  emit('edit', {
     kind: 'remove_mark',
     mark: m.kind,
     start_samples: m.start_samples,
@@ -135,7 +135,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo, foll
           <text v-if="m.label" x="3" y="16">{{ m.label }}</text>
         </g>
       </svg>
-      <BarLane :chart="chart" :scale="scale" @step="(s) => emit('step', s)" />
+      <BarLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
       <div
         class="wave grow"
         role="group"
@@ -174,10 +174,10 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo, foll
           :to-left="p.toLeft"
           :is-set="chart.corrected.includes(p.point)"
           @move="(s) => movePoint(p.point, s)"
-          @reset="emit('step', { kind: 'point', point: p.point, at_samples: null })"
+          @reset="emit('edit', { kind: 'point', point: p.point, at_samples: null })"
         />
       </div>
-      <SectionLane :chart="chart" :scale="scale" @step="(s) => emit('step', s)" />
+      <SectionLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
       <div class="markrow" role="group" aria-label="Marks">
         <span
           v-for="m in chart.marks"

@@ -17,7 +17,8 @@ import PictureMenu from './PictureMenu.vue'
 
 const props = defineProps<{ isWide: boolean }>()
 const bench = useWorkbench()
-const { picture, player, programme, heard, track, previewed, pictureS, offsetS, shuttle, spotting } = bench
+const { picture, player, programme, listeningTo, track, previewed, pictureS, offsetS, shuttle, spotting } =
+  bench
 const video = ref<HTMLVideoElement | null>(null)
 const goTo = ref<HTMLInputElement | null>(null)
 const isGoingTo = ref(false)
@@ -25,13 +26,13 @@ const hasWindow = ref(false)
 const rate = computed(() => picture.value?.rate)
 useFilm(video, player, pictureS, offsetS, rate)
 
-const played = computed(() => previewed.value ?? (heard.value === 'track' ? track.value : null))
+const played = computed(() => previewed.value ?? (listeningTo.value === 'track' ? track.value : null))
 const endS = computed(() => programme.value?.lengthS ?? 0)
 const frame = computed(() =>
   rate.value && pictureS.value !== null ? secondsToFrame(pictureS.value, rate.value) : 0,
 )
 const timecode = computed(() => {
-  if (played.value || heard.value === 'track') return formatClock(player.nowS.value, 2)
+  if (played.value || listeningTo.value === 'track') return formatClock(player.nowS.value, 2)
   const p = picture.value
   return p ? formatTimecode(p.start_frames + frame.value, p.rate) : '--:--:--:--'
 })
@@ -195,7 +196,7 @@ useKeys(() =>
             :aria-pressed="!!player.loop.value"
             title="Play from in to out again and again (Y)"
             aria-label="Loop"
-            @click="player.loop.value = player.loop.value ? null : bench.marked.span.value"
+            @click="player.loop.value = player.loop.value ? null : bench.inOut.span.value"
           />
           <v-btn
             :icon="bench.isOwnSoundOn.value ? mdiVolumeHigh : mdiVolumeOff"

@@ -3,12 +3,12 @@ import type { Chart } from '@/api/client'
 import { toPx, toS, type TimeScale } from '@/drawing/scale'
 import { sectionColor } from '@/theme'
 import { formatClock } from '@/time'
-import type { CorrectionStep } from '@/composables/useCorrections'
+import type { ChartEdit } from '@/composables/useCorrections'
 import { computed, nextTick, ref } from 'vue'
 import { useTheme } from 'vuetify'
 
 const props = defineProps<{ chart: Chart; scale: TimeScale }>()
-const emit = defineEmits<{ step: [step: CorrectionStep] }>()
+const emit = defineEmits<{ edit: [edit: ChartEdit] }>()
 const theme = useTheme()
 const dark = computed(() => theme.current.value.dark)
 const renaming = ref<number | null>(null)
@@ -34,7 +34,7 @@ function named(): void {
   const index = renaming.value
   renaming.value = null
   if (index === null || text.value.trim() === props.chart.sections[index]?.label) return
-  emit('step', { kind: 'rename_section', index, label: text.value, at_samples: 0 })
+  emit('edit', { kind: 'rename_section', index, label: text.value, at_samples: 0 })
 }
 function begin(event: PointerEvent, index: number): void {
   if (event.button !== 0) return
@@ -50,7 +50,7 @@ function end(): void {
   if (!held || Math.abs(held.shiftPx) < 2) return
   const px = parts.value[held.index]!.left + held.shiftPx
   const at = Math.max(0, Math.round(toS(props.scale, px) * props.chart.rate))
-  emit('step', { kind: 'move_section', index: held.index, label: '', at_samples: at })
+  emit('edit', { kind: 'move_section', index: held.index, label: '', at_samples: at })
 }
 </script>
 
@@ -87,7 +87,7 @@ function end(): void {
         @dblclick="rename(p.index)"
         @keydown.enter.prevent.stop="rename(p.index)"
         @keydown.f2.prevent="rename(p.index)"
-        @keydown.u.stop="emit('step', { kind: 'merge_section', index: p.index, label: '', at_samples: 0 })"
+        @keydown.u.stop="emit('edit', { kind: 'merge_section', index: p.index, label: '', at_samples: 0 })"
       >
         {{ p.label }}
       </button>

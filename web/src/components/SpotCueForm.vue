@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Cue, Picture } from '@/api/client'
-import { COLOUR_NAMES, cueColour, STATUS_WORDS, type CueColour, type CueStatus } from '@/spotting'
+import { COLOUR_NAMES, cueColour, STATUS_WORDS, type CueColour, type CueStatus } from '@/sheet'
 import { flicksToSeconds, formatClock, framesToSeconds, nearestFrame } from '@/time'
 import { useWorkbench } from '@/workbench'
 import { computed } from 'vue'

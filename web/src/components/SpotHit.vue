@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Hit } from '@/api/client'
 import { useDrag } from '@/composables/useDrag'
-import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/spotting'
+import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { computed } from 'vue'
 
 /** A hit on the lanes: a thread through all of them with its flag. Dragged, or moved with the arrow keys. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Carried, Cue, Hit, Line, Picture, SheetRead } from '@/api/client'
-import type { SpotStep } from '@/composables/useSpotting'
-import { HIT_WORDS, WEIGHT_WORDS } from '@/spotting'
+import type { SheetEdit } from '@/composables/useSheet'
+import { HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { formatFrame, type TimeUnit } from '@/time'
 import { mdiClose } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
@@ -19,7 +19,7 @@ const props = defineProps<{
   unit: TimeUnit
 }>()
 const emit = defineEmits<{
-  step: [step: SpotStep]
+  edit: [edit: SheetEdit]
   selectHit: [id: number]
   selectLine: [id: number]
   goTo: [frames: number]
@@ -71,8 +71,8 @@ watch(
     root.value?.querySelector('.row.chosen')?.scrollIntoView({ block: 'nearest' })
   },
 )
-const hitStep = (h: Hit, fields: object) => ({ step: 'change_hit', id: h.id, ...fields }) as SpotStep
-const lineStep = (x: Line, fields: object) => ({ step: 'change_line', id: x.id, ...fields }) as SpotStep
+const hitEdit = (h: Hit, fields: object) => ({ edit: 'change_hit', id: h.id, ...fields }) as SheetEdit
+const lineEdit = (x: Line, fields: object) => ({ edit: 'change_line', id: x.id, ...fields }) as SheetEdit
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 defineExpose({ editHit })
 </script>
@@ -111,7 +111,7 @@ defineExpose({ editHit })
               data-column="time"
               :value="at(h.at_frames)"
               :aria-label="`Time of hit ${index + 1}`"
-              @set="(text: string) => emit('step', hitStep(h, { at: text }))"
+              @set="(text: string) => emit('edit', hitEdit(h, { at: text }))"
             />
             <CellField
               class="label"
@@ -119,14 +119,14 @@ defineExpose({ editHit })
               :value="h.label"
               maxlength="300"
               :aria-label="`Label of hit ${index + 1}`"
-              @set="(text: string) => emit('step', hitStep(h, { label: text }))"
+              @set="(text: string) => emit('edit', hitEdit(h, { label: text }))"
             />
             <select
               class="kind"
               data-column="kind"
               :value="h.kind"
               :aria-label="`What hit ${index + 1} meets`"
-              @change="emit('step', hitStep(h, { kind: valueOf($event) }))"
+              @change="emit('edit', hitEdit(h, { kind: valueOf($event) }))"
             >
               <option v-for="(words, kind) in HIT_WORDS" :key="kind" :value="kind">{{ words }}</option>
             </select>
@@ -135,7 +135,7 @@ defineExpose({ editHit })
               data-column="weight"
               :value="h.weight"
               :aria-label="`Weight of hit ${index + 1}`"
-              @change="emit('step', hitStep(h, { weight: valueOf($event) }))"
+              @change="emit('edit', hitEdit(h, { weight: valueOf($event) }))"
             >
               <option v-for="(words, weight) in WEIGHT_WORDS" :key="weight" :value="weight">
                 {{ words }}
@@ -151,7 +151,7 @@ defineExpose({ editHit })
               :aria-label="`Tolerance of hit ${index + 1} in frames`"
               @set="
                 (t: string) =>
-                  emit('step', hitStep(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }))
+                  emit('edit', hitEdit(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }))
               "
             />
             <CellField
@@ -160,7 +160,7 @@ defineExpose({ editHit })
               data-column="until"
               :value="at(h.until_frames)"
               :aria-label="`End of silence ${index + 1}`"
-              @set="(text: string) => emit('step', hitStep(h, { until: text }))"
+              @set="(text: string) => emit('edit', hitEdit(h, { until: text }))"
             />
             <span v-else class="until" />
             <button
@@ -168,7 +168,7 @@ defineExpose({ editHit })
               data-remove
               :aria-label="`Remove hit ${index + 1}`"
               title="Take it away (Ctrl Delete)"
-              @click="emit('step', { step: 'remove_hits', ids: [h.id] })"
+              @click="emit('edit', { edit: 'remove_hits', ids: [h.id] })"
             >
               <v-icon :icon="mdiClose" size="14" />
             </button>
@@ -199,7 +199,7 @@ defineExpose({ editHit })
               :data-column="side"
               :value="at(x[`${side}_frames`])"
               :aria-label="`${side === 'start' ? 'Start' : 'End'} of line ${index + 1}`"
-              @set="(text: string) => emit('step', lineStep(x, { [side]: text }))"
+              @set="(text: string) => emit('edit', lineEdit(x, { [side]: text }))"
             />
             <CellField
               class="label"
@@ -208,14 +208,14 @@ defineExpose({ editHit })
               maxlength="2000"
               :aria-label="`Words of line ${index + 1}`"
               placeholder="what is said"
-              @set="(text: string) => emit('step', lineStep(x, { text }))"
+              @set="(text: string) => emit('edit', lineEdit(x, { text }))"
             />
             <button
               class="remove"
               data-remove
               :aria-label="`Remove line ${index + 1}`"
               title="Take it away (Ctrl Delete)"
-              @click="emit('step', { step: 'remove_lines', ids: [x.id] })"
+              @click="emit('edit', { edit: 'remove_lines', ids: [x.id] })"
             >
               <v-icon :icon="mdiClose" size="14" />
             </button>

@@ -2,8 +2,8 @@ import { answer, api, type Chart, type Schemas } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import type { Ref } from 'vue'
 
-/** One step, as the server takes it. */
-export type CorrectionStep = Schemas[
+/** One correction, as the server takes it. */
+export type ChartEdit = Schemas[
   | 'Halve'
   | 'Double'
   | 'SetMeter'
@@ -15,11 +15,11 @@ export type CorrectionStep = Schemas[
   | 'FreeBar'
   | 'SetPoint'
   | 'AcceptTrim'
-  | 'SectionStep'
+  | 'SectionEdit'
   | 'SplitSection'
-  | 'MarkStep']
+  | 'MarkEdit']
 
-/** Putting the chart of the chosen track right, a step at a time; a refusal is shown and changes nothing. */
+/** Putting the chart of the chosen track right, one edit at a time; a refusal is shown and changes nothing. */
 export function useCorrections(trackId: Ref<number | null>, message: Ref<string>) {
   let last: Promise<unknown> = Promise.resolve()
 
@@ -46,7 +46,7 @@ export function useCorrections(trackId: Ref<number | null>, message: Ref<string>
 
   const path = () => ({ params: { path: { track_id: trackId.value! } } })
   return {
-    step: (body: CorrectionStep) =>
+    edit: (body: ChartEdit) =>
       keep(() => answer(api.POST('/api/tracks/{track_id}/corrections', { ...path(), body }))),
     drop: () => keep(() => answer(api.DELETE('/api/tracks/{track_id}/corrections', path()))),
   }

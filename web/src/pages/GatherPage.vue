@@ -2,7 +2,7 @@
 import ChartBar from '@/components/ChartBar.vue'
 import ChartLanes from '@/components/ChartLanes.vue'
 import { useKeys } from '@/composables/useKeys'
-import type { CorrectionStep } from '@/composables/useCorrections'
+import type { ChartEdit } from '@/composables/useCorrections'
 import { nearest, neighbour } from '@/drawing/grid'
 import { formatClock } from '@/time'
 import { useWorkbench } from '@/workbench'
@@ -29,7 +29,7 @@ watch(
 )
 
 const nowSamples = () => Math.round(player.nowS.value * (chart.value?.rate ?? 1))
-const step = (s: CorrectionStep) => void correct.step(s)
+const step = (s: ChartEdit) => void correct.edit(s)
 
 /** A tap counts from when it is heard; after a pause the taps are read. */
 function tap(): void {
@@ -140,7 +140,7 @@ const emptyWords = computed(() => {
       :now-s="player.nowS.value"
       :is-playing="player.isPlaying.value"
       @seek="player.seek"
-      @step="step"
+      @edit="step"
     />
     <div class="foot">
       <template v-if="span">

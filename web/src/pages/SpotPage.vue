@@ -18,7 +18,7 @@ import { useWorkbench } from '@/workbench'
 import { computed, ref, watch } from 'vue'
 
 const bench = useWorkbench()
-const { picture, cues, tracks, player, shuttle, spotting, marked } = bench
+const { picture, cues, tracks, player, shuttle, spotting, inOut } = bench
 const { sheet, shots } = spotting
 const lanes = ref<InstanceType<typeof SpotLanes> | null>(null)
 const table = ref<InstanceType<typeof SpotTable> | null>(null)
@@ -56,8 +56,8 @@ const cuts = computed(() =>
 async function markHit(): Promise<void> {
   const before = new Set(sheet.value?.hits.map((h) => h.id))
   const label = `Hit ${before.size + 1}`
-  const made = await spotting.step({
-    step: 'add_hit',
+  const made = await spotting.edit({
+    edit: 'add_hit',
     at_frames: nowFrame(),
     label,
     kind: 'downbeat',
@@ -103,7 +103,7 @@ async function moveHit(id: number, byFrames: number, snapWithinFrames: number): 
   const to = hit.at_frames + byFrames
   const by = (isSnapping.value ? snapped(to, cuts.value, snapWithinFrames) : to) - hit.at_frames
   if (!by) return
-  await spotting.step({ step: 'move_hits', ids, by_frames: by })
+  await spotting.edit({ edit: 'move_hits', ids, by_frames: by })
   if (!player.isPlaying.value) goTo(hit.at_frames + by)
 }
 
@@ -113,11 +113,11 @@ function nudge(byFrames: number): void {
   if (first !== undefined) void moveHit(first, byFrames, 0)
 }
 
-function withSelected(step: 'remove_hits' | 'snap_hits'): void {
+function withSelected(edit: 'remove_hits' | 'snap_hits'): void {
   if (!selected.value.size)
     return void (bench.message.value = 'Choose one or more hits first, in the lanes or the table.')
-  void spotting.step({ step, ids: [...selected.value] })
-  if (step === 'remove_hits') selected.value = new Set()
+  void spotting.edit({ edit, ids: [...selected.value] })
+  if (edit === 'remove_hits') selected.value = new Set()
 }
 
 /** A hit that is one of several chosen goes with them. */
@@ -128,7 +128,7 @@ function removeHit(id: number): void {
 
 function removeChosen(): void {
   if (selected.value.size) withSelected('remove_hits')
-  else if (lineId.value !== null) void spotting.step({ step: 'remove_lines', ids: [lineId.value] })
+  else if (lineId.value !== null) void spotting.edit({ edit: 'remove_lines', ids: [lineId.value] })
   else if (cueId.value !== null) void spotting.removeCue(cueId.value)
   lineId.value = null
 }
@@ -140,7 +140,7 @@ async function addCue(isWhole: boolean): Promise<void> {
   if (!p) return
   const shot = shots.value?.find((s) => s.start_frames <= now && now < s.end_frames)
   const here: [number, number] | null = shot ? [shot.start_frames, shot.end_frames] : null
-  const span = isWhole ? ([0, p.length_frames] as const) : (marked.frames.value ?? here)
+  const span = isWhole ? ([0, p.length_frames] as const) : (inOut.frames.value ?? here)
   if (!span) {
     bench.message.value =
       'Mark in and out with I and O first, or press Shift C for a cue over the whole picture.'
@@ -148,19 +148,19 @@ async function addCue(isWhole: boolean): Promise<void> {
   }
   const made = await spotting.addCue(span[0], span[1])
   if (made) {
-    marked.clear()
+    inOut.clear()
     selectCue(made.id)
   }
 }
 
 async function addLine(): Promise<void> {
-  const span = marked.frames.value
+  const span = inOut.frames.value
   if (!span)
     return void (bench.message.value = 'Mark where somebody speaks with I and O first, then press D.')
   const before = new Set(sheet.value?.lines.map((x) => x.id))
-  const made = await spotting.step({ step: 'add_line', start_frames: span[0], end_frames: span[1], text: '' })
+  const made = await spotting.edit({ edit: 'add_line', start_frames: span[0], end_frames: span[1], text: '' })
   if (!made) return
-  marked.clear()
+  inOut.clear()
   selectLine(made.lines.find((x) => !before.has(x.id))!.id)
 }
 
@@ -198,35 +198,35 @@ function nextUnit(): void {
 
 function toggleLoop(): void {
   if (player.loop.value) return void (player.loop.value = null)
-  if (!marked.span.value)
+  if (!inOut.span.value)
     return void (bench.message.value = 'Mark in and out with I and O first; Y then plays between them.')
-  player.loop.value = marked.span.value
+  player.loop.value = inOut.span.value
 }
 
-const cutStep = (step: 'cut' | 'join') => void spotting.step({ step, at_frames: nowFrame() })
-const shotStep = (step: 'accept_cuts' | 'drop_cuts', frames: number[] | null) =>
-  void spotting.step({ step, frames })
+const cutAt = (edit: 'cut' | 'join') => void spotting.edit({ edit, at_frames: nowFrame() })
+const shotStep = (edit: 'accept_cuts' | 'drop_cuts', frames: number[] | null) =>
+  void spotting.edit({ edit, frames })
 
 useKeys(() => [
   { key: 'j', run: () => shuttle.push(true) },
   { key: 'k', run: () => shuttle.stop() },
   { key: 'l', run: () => shuttle.push(false) },
   { key: 'm', run: () => void markHit() },
-  { key: 'i', shift: false, run: () => marked.setIn(nowFrame()) },
-  { key: 'o', shift: false, run: () => marked.setOut(nowFrame() + 1) },
-  { key: 'i', shift: true, run: () => goTo(marked.inFrames.value ?? 0) },
+  { key: 'i', shift: false, run: () => inOut.setIn(nowFrame()) },
+  { key: 'o', shift: false, run: () => inOut.setOut(nowFrame() + 1) },
+  { key: 'i', shift: true, run: () => goTo(inOut.inFrames.value ?? 0) },
   {
     key: 'o',
     shift: true,
-    run: () => goTo((marked.outFrames.value ?? picture.value?.length_frames ?? 1) - 1),
+    run: () => goTo((inOut.outFrames.value ?? picture.value?.length_frames ?? 1) - 1),
   },
-  { key: 'p', run: () => marked.clear() },
+  { key: 'p', run: () => inOut.clear() },
   { key: 'y', run: toggleLoop },
   { key: 'c', shift: false, run: () => void addCue(false) },
   { key: 'c', shift: true, run: () => void addCue(true) },
   { key: 'd', run: () => void addLine() },
-  { key: 'x', shift: false, run: () => cutStep('cut') },
-  { key: 'x', shift: true, run: () => cutStep('join') },
+  { key: 'x', shift: false, run: () => cutAt('cut') },
+  { key: 'x', shift: true, run: () => cutAt('join') },
   { key: 'n', run: () => withSelected('snap_hits') },
   { key: 'u', run: nextUnit },
   { key: ',', run: () => nudge(-1) },
@@ -267,7 +267,7 @@ useKeys(() => [
         :line-id="lineId"
         :cue-id="cueId"
         :unit="unit"
-        @step="(s) => void spotting.step(s)"
+        @edit="(s) => void spotting.edit(s)"
         @select-hit="(id) => !selected.has(id) && selectHit(id)"
         @select-line="selectLine"
         @go-to="goTo"
@@ -279,10 +279,10 @@ useKeys(() => [
         v-model:snapping="isSnapping"
         :picture="picture"
         :suggested="sheet.suggested_cuts.length"
-        :marked="marked.frames.value"
+        :marked="inOut.frames.value"
         @hit="markHit"
-        @in="marked.setIn(nowFrame())"
-        @out="marked.setOut(nowFrame() + 1)"
+        @in="inOut.setIn(nowFrame())"
+        @out="inOut.setOut(nowFrame() + 1)"
         @cue="addCue(false)"
         @line="addLine"
         @accept="shotStep('accept_cuts', null)"
@@ -299,8 +299,8 @@ useKeys(() => [
         :tracks="tracks ?? []"
         :now-s="player.nowS.value"
         :is-playing="player.isPlaying.value"
-        :in-frames="marked.inFrames.value"
-        :out-frames="marked.outFrames.value"
+        :in-frames="inOut.inFrames.value"
+        :out-frames="inOut.outFrames.value"
         :selected="selected"
         :line-id="lineId"
         :cue-id="cueId"
@@ -311,7 +311,7 @@ useKeys(() => [
         @move-hit="moveHit"
         @remove-hit="removeHit"
         @select-line="selectLine"
-        @remove-line="(id) => void spotting.step({ step: 'remove_lines', ids: [id] })"
+        @remove-line="(id) => void spotting.edit({ edit: 'remove_lines', ids: [id] })"
         @select-cue="selectCue"
         @change-cue="changeCue"
         @remove-cue="spotting.removeCue"

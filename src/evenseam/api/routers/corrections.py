@@ -5,8 +5,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Body, Query, Response
 
-from evenseam.api import corrections as steps
-from evenseam.api import schemas
+from evenseam.api import chart_edits, schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import sound_response
 from evenseam.api.reading import read_chart
@@ -29,10 +28,10 @@ def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
 
 @router.post("/{track_id}/corrections", operation_id="correctChart")
 def correct_chart(
-    context: ContextDep, track_id: int, step: Annotated[steps.Step, Body(discriminator="kind")]
+    context: ContextDep, track_id: int, wanted: Annotated[chart_edits.Edit, Body(discriminator="kind")]
 ) -> schemas.ChartRead:
     """Put one thing right; one step of undo. Returns the chart with it."""
-    words, make = steps.change_of(step)
+    words, make = chart_edits.correcting_of(wanted)
     correct(context, track_id, words, make)
     return get_chart(context, track_id)
 

@@ -7,8 +7,7 @@ from urllib.parse import unquote
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.responses import FileResponse
 
-from evenseam.api import schemas
-from evenseam.api import spotting as sheets
+from evenseam.api import schemas, sheet_edits
 from evenseam.api.deps import ContextDep
 from evenseam.api.reading import read_picture
 from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
@@ -18,7 +17,7 @@ from evenseam.core.timebase import FrameRate, format_timecode, nearest, parse_ti
 from evenseam.services import pictures as service
 from evenseam.services.context import Context
 from evenseam.services.incoming import check_room
-from evenseam.services.spotting import announce
+from evenseam.services.sheets import announce
 from evenseam.store.errors import NotFoundError
 from evenseam.store.jobs import film_jobs
 from evenseam.store.media import film_copy_name, film_name, thumbs_name
@@ -58,7 +57,7 @@ async def add_film(
 
 
 @router.post("/productions/{production_id}/pictures/blank", operation_id="addBlankPicture", status_code=201)
-def add_blank_picture(context: ContextDep, production_id: int, wanted: sheets.BlankPicture) -> schemas.PictureRead:
+def add_blank_picture(context: ContextDep, production_id: int, wanted: sheet_edits.BlankPicture) -> schemas.PictureRead:
     """Add a picture that is only a length and a rate."""
     rate = FrameRate.parse(wanted.rate)
     length = nearest(parse_typed(wanted.length, rate) * rate.fps)
@@ -99,7 +98,7 @@ async def add_version(
 
 
 @router.patch("/pictures/{picture_id}", operation_id="updatePicture")
-def update_picture(context: ContextDep, picture_id: int, wanted: sheets.PictureUpdate) -> schemas.PictureRead:
+def update_picture(context: ContextDep, picture_id: int, wanted: sheet_edits.PictureUpdate) -> schemas.PictureRead:
     """Change what a picture is called, or the timecode of its first frame; one step of undo."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id, to_change=True)

@@ -4,7 +4,7 @@ Light to import: values and arithmetic only. `core/listen` makes charts.
 """
 
 from evenseam.core.chart.chart import CHART_VERSION, Chart, Confidence, Loop, Section
-from evenseam.core.chart.corrections import Corrections, Mark, MarkKind, Point
+from evenseam.core.chart.corrections import Corrections, MarkKind, Point, TrackMark
 from evenseam.core.chart.grid import Grid, grid_of
 
 __all__ = [
@@ -14,9 +14,9 @@ __all__ = [
     "Corrections",
     "Grid",
     "Loop",
-    "Mark",
     "MarkKind",
     "Point",
     "Section",
+    "TrackMark",
     "grid_of",
 ]

@@ -14,7 +14,7 @@ _MOST_MARKS, _LONGEST_LABEL = 200, 40
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class TrackMark:
     """A span (samples) that a fit must keep, must skip, or must have no seam in (guard)."""
 
     kind: MarkKind
@@ -33,7 +33,7 @@ class Corrections:
     grid: dict[str, Any] | None = None
     points: tuple[tuple[Point, int], ...] = ()
     sections: tuple[Section, ...] | None = None
-    marks: tuple[Mark, ...] = ()
+    marks: tuple[TrackMark, ...] = ()
 
     @property
     def parts(self) -> tuple[str, ...]:
@@ -60,7 +60,7 @@ class Corrections:
             stored["grid"],
             tuple((name, stored["points"][name]) for name in POINTS if name in stored["points"]),
             None if sections is None else tuple(Section(**s) for s in sections),
-            tuple(Mark(**m) for m in stored["marks"]),
+            tuple(TrackMark(**m) for m in stored["marks"]),
         )
 
     def with_point(self, point: Point, at_samples: int | None) -> "Corrections":
@@ -70,7 +70,7 @@ class Corrections:
             points[point] = at_samples
         return replace(self, points=tuple((name, points[name]) for name in POINTS if name in points))
 
-    def with_mark(self, mark: Mark) -> "Corrections":
+    def with_mark(self, mark: TrackMark) -> "Corrections":
         """One more span. One of the same kind that it touches grows instead."""
         if mark.start_samples >= mark.end_samples:
             raise CorrectionError("A span must end after it starts.")
@@ -83,7 +83,7 @@ class Corrections:
         merged = [*others, replace(mark, start_samples=start, end_samples=end)]
         return replace(self, marks=tuple(sorted(merged, key=lambda m: (m.start_samples, m.kind))))
 
-    def without_mark(self, mark: Mark) -> "Corrections":
+    def without_mark(self, mark: TrackMark) -> "Corrections":
         """That span taken away. Raises: CorrectionError when there is none like it."""
         if mark not in self.marks:
             raise CorrectionError("That span is not there any more.")
@@ -137,5 +137,5 @@ def _check(sections: tuple[Section, ...], index: int) -> None:
         raise CorrectionError("That section is not there any more.")
 
 
-def _touch(a: Mark, b: Mark) -> bool:
+def _touch(a: TrackMark, b: TrackMark) -> bool:
     return a.start_samples <= b.end_samples and b.start_samples <= a.end_samples

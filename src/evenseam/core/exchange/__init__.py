@@ -9,12 +9,12 @@ from evenseam.core.exchange.cmx3600 import read_edl, write_edl
 from evenseam.core.exchange.forms import FORMS, read_marks, write_marks
 from evenseam.core.exchange.markers_csv import read_csv, write_csv
 from evenseam.core.exchange.markers_midi import read_midi, write_midi
-from evenseam.core.exchange.read import Read
+from evenseam.core.exchange.read import MarksRead
 from evenseam.core.exchange.timeline import read_otio, write_otio
 
 __all__ = [
     "FORMS",
-    "Read",
+    "MarksRead",
     "read_captions",
     "read_csv",
     "read_edl",

@@ -8,7 +8,7 @@ from typing import Literal
 import webvtt
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import Read, between_note, check_size, nearest_frame
+from evenseam.core.exchange.read import MarksRead, between_note, check_size, nearest_frame
 from evenseam.core.spot.sheet import Line
 from evenseam.core.timebase import FrameRate
 
@@ -17,7 +17,7 @@ _TIME = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2})[.,](\d{3})")
 _TAG = re.compile(r"<[^>]{0,200}>")
 
 
-def read_captions(text: str, rate: FrameRate) -> Read:
+def read_captions(text: str, rate: FrameRate) -> MarksRead:
     """Lines from WebVTT or SRT; their times count from the picture's first frame. Raises: SpotError."""
     check_size(text)
     clean = text.removeprefix("\ufeff").replace("\r\n", "\n")
@@ -37,7 +37,7 @@ def read_captions(text: str, rate: FrameRate) -> Read:
             continue
         lines.append(Line(start, end, _TAG.sub("", caption.text).strip()))
     notes = (f"{dropped} captions are shorter than a frame and were left out.",) if dropped else ()
-    return Read(lines=tuple(sorted(lines)), notes=notes + between_note(between))
+    return MarksRead(lines=tuple(sorted(lines)), notes=notes + between_note(between))
 
 
 def _seconds(text: str) -> Fraction:

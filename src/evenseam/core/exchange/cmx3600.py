@@ -4,7 +4,7 @@ import re
 from dataclasses import replace
 
 from evenseam.core.errors import SpotError, StartsElsewhereError, TimeTextError
-from evenseam.core.exchange.read import Read, check_size, hit_from_words, hit_in_words
+from evenseam.core.exchange.read import MarksRead, check_size, hit_from_words, hit_in_words
 from evenseam.core.spot.sheet import Hit, Sheet, Shot
 from evenseam.core.timebase import FrameRate, format_timecode, parse_timecode_frames
 
@@ -44,7 +44,7 @@ def _reel(name: str) -> str:
     return re.sub(r"\s+", "_", name.strip()) or "AX"
 
 
-def read_edl(text: str, rate: FrameRate, start_frames: int = 0, shift: bool = False) -> Read:
+def read_edl(text: str, rate: FrameRate, start_frames: int = 0, shift: bool = False) -> MarksRead:
     """Shots and hits from an edit list, in frames from the picture's first.
 
     Parameters: rate: of the picture; the form does not say its own, so what shows another one is refused. start_frames: the
@@ -63,7 +63,7 @@ class _Reader:
         self.notes: list[str] = []
         self.sounds = self.effects = 0
 
-    def read(self, text: str) -> Read:
+    def read(self, text: str) -> MarksRead:
         for number, line in enumerate(text.removeprefix("\ufeff").splitlines(), 1):
             try:
                 self._line(line.strip())
@@ -80,7 +80,7 @@ class _Reader:
             self.notes.append(f"{self.sounds} events of sound were left out; only the picture's are read.")
         if self.effects:
             self.notes.append(f"{self.effects} dissolves, wipes or speed changes were read as cuts.")
-        return Read(tuple(sorted(self._whole_shots())), tuple(self.hits), notes=tuple(self.notes))
+        return MarksRead(tuple(sorted(self._whole_shots())), tuple(self.hits), notes=tuple(self.notes))
 
     def _line(self, line: str) -> None:
         if line.upper().startswith("FCM:"):

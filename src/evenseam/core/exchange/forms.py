@@ -5,7 +5,7 @@ from evenseam.core.exchange.captions import read_captions, write_captions
 from evenseam.core.exchange.cmx3600 import read_edl, write_edl
 from evenseam.core.exchange.markers_csv import read_csv, write_csv
 from evenseam.core.exchange.markers_midi import read_midi, write_midi
-from evenseam.core.exchange.read import Read
+from evenseam.core.exchange.read import MarksRead
 from evenseam.core.exchange.timeline import read_otio, write_otio
 from evenseam.core.spot.sheet import Sheet
 from evenseam.core.timebase import FrameRate
@@ -13,7 +13,7 @@ from evenseam.core.timebase import FrameRate
 FORMS = (".csv", ".edl", ".otio", ".vtt", ".srt", ".mid")
 
 
-def read_marks(suffix: str, data: bytes, rate: FrameRate, start_frames: int = 0, shift: bool = False) -> Read:
+def read_marks(suffix: str, data: bytes, rate: FrameRate, start_frames: int = 0, shift: bool = False) -> MarksRead:
     """Marks from the content of a file whose name ends in `suffix`; see the readers. Raises: SpotError."""
     form = _known(suffix)
     if form == ".mid":

@@ -5,7 +5,7 @@ import io
 from fractions import Fraction
 
 from evenseam.core.errors import SpotError, TimeTextError
-from evenseam.core.exchange.read import Read, between_note, check_size, nearest_frame
+from evenseam.core.exchange.read import MarksRead, between_note, check_size, nearest_frame
 from evenseam.core.spot.sheet import Hit
 from evenseam.core.timebase import FrameRate, format_timecode, parse_timecode_frames
 
@@ -25,7 +25,7 @@ def write_csv(hits: tuple[Hit, ...], rate: FrameRate, start_frames: int = 0) -> 
     return out.getvalue()
 
 
-def read_csv(text: str, rate: FrameRate, start_frames: int = 0) -> Read:
+def read_csv(text: str, rate: FrameRate, start_frames: int = 0) -> MarksRead:
     """Hits from a table with a column `timecode`, `frame` or `seconds`; the other columns may be missing.
 
     A table that says it counts at another rate is converted by time, and that is noted. Raises: SpotError with the row.
@@ -45,7 +45,7 @@ def read_csv(text: str, rate: FrameRate, start_frames: int = 0) -> Read:
         hits.append(hit)
         between += is_between
         notes |= note
-    return Read(hits=tuple(hits), notes=(*sorted(notes), *between_note(between)))
+    return MarksRead(hits=tuple(hits), notes=(*sorted(notes), *between_note(between)))
 
 
 def _hit(cells: dict[str, str], rate: FrameRate, start_frames: int) -> tuple[Hit, bool, set[str]]:

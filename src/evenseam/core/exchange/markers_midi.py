@@ -6,7 +6,7 @@ from fractions import Fraction
 import mido
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import Read, between_note, check_size, hit_from_words, hit_in_words, nearest_frame
+from evenseam.core.exchange.read import MarksRead, between_note, check_size, hit_from_words, hit_in_words, nearest_frame
 from evenseam.core.spot.sheet import Hit
 from evenseam.core.timebase import FrameRate
 
@@ -28,7 +28,7 @@ def write_midi(hits: tuple[Hit, ...], rate: FrameRate) -> bytes:
     return out.getvalue()
 
 
-def read_midi(data: bytes, rate: FrameRate) -> Read:
+def read_midi(data: bytes, rate: FrameRate) -> MarksRead:
     """Hits from the markers and cue points of all tracks. Raises: SpotError."""
     check_size(data)
     try:
@@ -44,7 +44,7 @@ def read_midi(data: bytes, rate: FrameRate) -> Read:
         between += not is_on
         label, mark, words = text.rpartition(_BETWEEN)
         hits.append((hit_from_words(at, label.strip(), words) if mark else None) or Hit(at, text.strip()))
-    return Read(hits=tuple(hits), notes=between_note(between))
+    return MarksRead(hits=tuple(hits), notes=between_note(between))
 
 
 def _markers(file: mido.MidiFile) -> list[tuple[Fraction, str]]:

@@ -11,7 +11,7 @@ MOST_CHARACTERS = 20_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class Read:
+class MarksRead:
     """What a file held, in frames of the picture it was read for, and what a person should know of it."""
 
     shots: tuple[Shot, ...] = ()

@@ -11,7 +11,7 @@ from typing import Any
 import opentimelineio as otio
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import Read, between_note, check_size, hit_from_words, hit_in_words, nearest_frame
+from evenseam.core.exchange.read import MarksRead, between_note, check_size, hit_from_words, hit_in_words, nearest_frame
 from evenseam.core.spot.sheet import Hit, Line, Sheet, Shot
 from evenseam.core.timebase import FrameRate, format_timecode
 
@@ -61,7 +61,7 @@ def write_otio(sheet: Sheet, name: str = "Even Seam") -> str:
     return str(otio.adapters.write_to_string(timeline, "otio_json"))
 
 
-def read_otio(text: str, rate: FrameRate, start_frames: int = 0) -> Read:
+def read_otio(text: str, rate: FrameRate, start_frames: int = 0) -> MarksRead:
     """Shots, hits and lines from a timeline: the clips of its first picture track, and the markers of all of it.
 
     Another rate is converted by time, another start is taken as the picture's; both are noted. Raises: SpotError.
@@ -107,7 +107,7 @@ class _Reader:
         self.between = 0
         self.other: set[float] = set()
 
-    def read(self, timeline: Any) -> Read:
+    def read(self, timeline: Any) -> MarksRead:
         shots: list[Shot] = []
         hits: list[Hit] = []
         lines: list[Line] = []
@@ -118,7 +118,7 @@ class _Reader:
             for marker in owner.markers:
                 moved = owner.transformed_time_range(marker.marked_range, timeline.tracks)
                 self._mark(marker, moved, hits, lines)
-        return Read(tuple(shots), tuple(hits), tuple(lines), self._notes(timeline))
+        return MarksRead(tuple(shots), tuple(hits), tuple(lines), self._notes(timeline))
 
     def _shot(self, clip: Any, timeline: Any) -> Shot:
         at = clip.transformed_time_range(clip.trimmed_range(), timeline.tracks)

@@ -6,7 +6,7 @@ import numpy as np
 NEVER = np.float32(-1e30)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def best_beats(worth, shortest, longest, change_cost, beam, start):  # type: ignore[no-untyped-def]
     """Most likely beats over (tick, interval) by Viterbi.
 
@@ -78,7 +78,7 @@ def best_beats(worth, shortest, longest, change_cost, beam, start):  # type: ign
     return found[:count][::-1].copy()
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def best_bar_places(worth, meters, slip):  # type: ignore[no-untyped-def]
     """Most likely place in the bar of every beat (Viterbi over metre and place).
 

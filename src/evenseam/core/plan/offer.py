@@ -5,7 +5,7 @@ from functools import cached_property
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.corrections import Mark
+from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
@@ -16,7 +16,7 @@ from evenseam.core.plan.search.limits import Limits, limits_of
 class Offer:
     """One track: `chart`, its `samples` (read around seams only), `joins`, and the `marks` that every plan respects."""
 
-    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[Mark] = ()) -> None:
+    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[TrackMark] = ()) -> None:
         if samples.ndim != 2 or samples.shape[1] != chart.n_samples:
             raise PlanError("chart and sound are not of the same track")
         self.chart = chart

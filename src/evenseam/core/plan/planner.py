@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.corrections import Mark
+from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
 from evenseam.core.plan.methods import METHODS
@@ -21,7 +21,7 @@ class Planner:
     marks: spans that every plan keeps or skips, or has no seam in.
     """
 
-    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[Mark] = ()) -> None:
+    def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[TrackMark] = ()) -> None:
         self._offer = Offer(chart, samples, joins, marks)
 
     def plan(self, brief: Brief) -> Plan:

@@ -10,7 +10,7 @@ from typing import Literal, TypeVar
 
 from evenseam.core.spot.sheet import Hit, Line, Sheet, Shot, Slot
 
-Change = Literal["same", "moved", "longer", "shorter", "retrimmed", "out", "in"]
+ShotChange = Literal["same", "moved", "longer", "shorter", "retrimmed", "out", "in"]
 _Span = TypeVar("_Span", Line, Slot)
 
 
@@ -18,7 +18,7 @@ _Span = TypeVar("_Span", Line, Slot)
 class Moved:
     """What became of a shot: `before` is None for one that is new, `after` for one that is gone."""
 
-    change: Change
+    change: ShotChange
     before: Shot | None
     after: Shot | None
 
@@ -167,7 +167,7 @@ def _changes(old: tuple[Shot, ...], new: tuple[Shot, ...], pairs: dict[int, int]
     return (*kept, *gone)
 
 
-def _change(before: Shot, after: Shot) -> Change:
+def _change(before: Shot, after: Shot) -> ShotChange:
     if after.length_frames != before.length_frames:
         return "longer" if after.length_frames > before.length_frames else "shorter"
     if after.source_start_frames != before.source_start_frames:

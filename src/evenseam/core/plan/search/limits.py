@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.corrections import Mark
+from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 
 Flags = NDArray[np.bool_]
@@ -44,7 +44,7 @@ class Limits:
         return free
 
 
-def limits_of(chart: Chart, first_beat: NDArray[np.int64], marks: Sequence[Mark]) -> Limits:
+def limits_of(chart: Chart, first_beat: NDArray[np.int64], marks: Sequence[TrackMark]) -> Limits:
     """The limits that marks set on the usable bars of a chart (`first_beat`: index of each bar's first beat)."""
     near = round(_INSIDE_S * chart.rate)
     blocked = np.zeros(chart.beats.size, dtype=bool)

@@ -4,7 +4,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import type { Span } from './usePlayer'
 
 /** In and out on the picture, as marked while it plays or when parked; an out before the in starts anew, and the other way round. */
-export function useMarked(picture: Ref<Picture | undefined>) {
+export function useInOut(picture: Ref<Picture | undefined>) {
   const inFrames = ref<number | null>(null)
   const outFrames = ref<number | null>(null)
   watch(

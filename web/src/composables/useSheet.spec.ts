@@ -2,7 +2,7 @@ import type { Picture } from '@/api/client'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, ref, type EffectScope } from 'vue'
 import { useDrag } from './useDrag'
-import { useMarked } from './useMarked'
+import { useInOut } from './useInOut'
 import { useShuttle } from './useShuttle'
 import { kindOf } from './useUploads'
 
@@ -14,7 +14,7 @@ const picture = ref({
 
 describe('in and out', () => {
   it('are a span as soon as one of them is set, and never run backwards', () => {
-    const marked = useMarked(picture)
+    const marked = useInOut(picture)
     expect(marked.frames.value).toBeNull()
     marked.setIn(100)
     expect(marked.frames.value).toEqual([100, 1800])

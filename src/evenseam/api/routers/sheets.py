@@ -6,11 +6,11 @@ from urllib.parse import quote, unquote
 from fastapi import APIRouter, Body, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from evenseam.api import spotting as sheets
+from evenseam.api import sheet_edits as schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
 from evenseam.core.timebase import parse_position
-from evenseam.services import spotting
+from evenseam.services import sheets
 from evenseam.services.context import Context
 from evenseam.store.productions import get_picture
 from evenseam.store.sheets import rate_of, sheet_of
@@ -19,74 +19,74 @@ router = APIRouter(prefix="/api/pictures", tags=["spotting"])
 _Form = Literal[".csv", ".edl", ".otio", ".vtt", ".srt", ".mid"]
 
 
-def read_sheet(context: Context, picture_id: int) -> sheets.SheetRead:
+def read_sheet(context: Context, picture_id: int) -> schemas.SheetRead:
     """What was spotted on a picture, without its shots."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
-        carried = sheets.CarriedRead.model_validate(picture.carried) if picture.carried else None
-        return sheets.SheetRead(
-            hits=[sheets.HitRead.model_validate(h) for h in picture.hits or ()],
-            lines=[sheets.LineRead.model_validate(x) for x in picture.lines or ()],
+        carried = schemas.CarriedRead.model_validate(picture.carried) if picture.carried else None
+        return schemas.SheetRead(
+            hits=[schemas.HitRead.model_validate(h) for h in picture.hits or ()],
+            lines=[schemas.LineRead.model_validate(x) for x in picture.lines or ()],
             suggested_cuts=picture.suggested_cuts or [],
             carried=carried,
         )
 
 
 @router.get("/{picture_id}/sheet", operation_id="getSheet")
-def get_sheet(context: ContextDep, picture_id: int) -> sheets.SheetRead:
+def get_sheet(context: ContextDep, picture_id: int) -> schemas.SheetRead:
     """What was spotted on a picture."""
     return read_sheet(context, picture_id)
 
 
 @router.get("/{picture_id}/shots", operation_id="getShots")
-def get_shots(context: ContextDep, picture_id: int) -> list[sheets.ShotRead]:
+def get_shots(context: ContextDep, picture_id: int) -> list[schemas.ShotRead]:
     """The shots of a picture."""
     with context.database.transaction() as session:
-        return [sheets.ShotRead.model_validate(s) for s in sheet_of(get_picture(session, picture_id)).shots]
+        return [schemas.ShotRead.model_validate(s) for s in sheet_of(get_picture(session, picture_id)).shots]
 
 
-@router.post("/{picture_id}/steps", operation_id="editSheet")
+@router.post("/{picture_id}/edits", operation_id="editSheet")
 def edit_sheet(
-    context: ContextDep, picture_id: int, step: Annotated[sheets.Step, Body(discriminator="step")]
-) -> sheets.SheetRead:
+    context: ContextDep, picture_id: int, wanted: Annotated[schemas.Edit, Body(discriminator="edit")]
+) -> schemas.SheetRead:
     """Change one thing on a sheet; one step of undo. Returns the sheet with it."""
-    words, make = sheets.change_of(step)
-    spotting.edit_sheet(context, picture_id, words, make)
+    words, make = schemas.editing_of(wanted)
+    sheets.edit_sheet(context, picture_id, words, make)
     return read_sheet(context, picture_id)
 
 
 @router.get("/{picture_id}/position", operation_id="readPosition")
 def read_position(
     context: ContextDep, picture_id: int, text: str = Query(max_length=64), here_frames: int = 0
-) -> sheets.PositionRead:
+) -> schemas.PositionRead:
     """The frame that a person means by what was typed, kept inside the picture."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
     frames = parse_position(text, rate_of(picture), here_frames, picture.start_frames)
-    return sheets.PositionRead(frames=min(max(0, frames), picture.length_frames))
+    return schemas.PositionRead(frames=min(max(0, frames), picture.length_frames))
 
 
 @router.post("/{picture_id}/marks", operation_id="importMarks", openapi_extra=BODY_IS_A_FILE)
 async def import_marks(
     context: ContextDep, picture_id: int, request: Request, file_name: str = Query(min_length=1), shift: bool = False
-) -> sheets.ImportRead:
+) -> schemas.ImportRead:
     """Add the marks of a file: CSV, CMX 3600, OpenTimelineIO, WebVTT, SRT or MIDI; one step of undo."""
     data, name = await receive_small(request), unquote(file_name)
-    words, notes = await run_in_threadpool(spotting.import_marks, context, picture_id, name, data, shift)
-    return sheets.ImportRead(words=words, notes=list(notes))
+    words, notes = await run_in_threadpool(sheets.import_marks, context, picture_id, name, data, shift)
+    return schemas.ImportRead(words=words, notes=list(notes))
 
 
 @router.get("/{picture_id}/marks", operation_id="exportMarks", response_class=Response)
 def export_marks(context: ContextDep, picture_id: int, form: _Form) -> Response:
     """The marks of a picture as a file."""
-    data, name = spotting.export_marks(context, picture_id, form)
+    data, name = sheets.export_marks(context, picture_id, form)
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
     return Response(data, media_type="application/octet-stream", headers=headers)
 
 
 @router.post("/{picture_id}/dialogue", operation_id="findDialogue")
-def find_dialogue(context: ContextDep, picture_id: int, wanted: sheets.FindDialogue) -> sheets.ImportRead:
+def find_dialogue(context: ContextDep, picture_id: int, wanted: schemas.FindDialogue) -> schemas.ImportRead:
     """Mark the lines that are spoken in a sound; one step of undo."""
-    added = spotting.find_dialogue(context, picture_id, wanted.track_id, wanted.at_frames)
+    added = sheets.find_dialogue(context, picture_id, wanted.track_id, wanted.at_frames)
     words = f"{added} line{'' if added == 1 else 's'}" if added else "no line that was not marked already"
-    return sheets.ImportRead(words=words, notes=[])
+    return schemas.ImportRead(words=words, notes=[])

@@ -6,11 +6,11 @@ from typing import Literal
 from pydantic import Field
 
 from evenseam.api.schemas import Input
-from evenseam.core.chart import Chart, Corrections, Mark, MarkKind, Point, corrections, grid
+from evenseam.core.chart import Chart, Corrections, MarkKind, Point, TrackMark, corrections, grid
 from evenseam.core.errors import CorrectionError
 from evenseam.core.listen import tapped
-from evenseam.services.correcting import Change, on_grid, on_sections
-from evenseam.services.planners import HeardTrack
+from evenseam.services.correcting import Correcting, on_grid, on_sections
+from evenseam.services.planners import Uncorrected
 
 _LATEST = 3 * 3600 * 192_000
 _POINT_WORDS: dict[Point, str] = {
@@ -98,7 +98,7 @@ class AcceptTrim(Input):
     kind: Literal["accept_trim"]
 
 
-class SectionStep(Input):
+class SectionEdit(Input):
     """A section renamed, merged with the next, or started elsewhere (on the nearest bar)."""
 
     kind: Literal["rename_section", "merge_section", "move_section"]
@@ -114,7 +114,7 @@ class SplitSection(Input):
     at_samples: int = Field(ge=0, le=_LATEST)
 
 
-class MarkStep(Input):
+class MarkEdit(Input):
     """A span to keep, to skip, or to keep free of seams, added or taken away."""
 
     kind: Literal["add_mark", "remove_mark"]
@@ -123,50 +123,52 @@ class MarkStep(Input):
     end_samples: int = Field(ge=0, le=_LATEST)
 
 
-Step = (
+Edit = (
     Halve | Double | SetMeter | BeatOne | Shift | SetTempo | Tap | MoveBar | FreeBar | SetPoint | AcceptTrim
-    | SectionStep | SplitSection | MarkStep
+    | SectionEdit | SplitSection | MarkEdit
 )  # fmt: skip
 
 
-def change_of(step: Step) -> tuple[str, Change]:  # noqa: C901 - one line a step
-    """What a step does, in words for undo, and the change itself."""
-    match step:
+def correcting_of(wanted: Edit) -> tuple[str, Correcting]:  # noqa: C901 - one line an edit
+    """What an edit does, in words for undo, and the correcting itself."""
+    match wanted:
         case Halve():
             return "halving the tempo", on_grid(lambda g, *_: grid.halved(g))
         case Double():
             return "doubling the tempo", on_grid(lambda g, *_: grid.doubled(g))
         case SetMeter():
-            beats, unit = (int(v) for v in step.meter.split("/"))
-            return f"setting {step.meter}", on_grid(lambda g, *_: grid.in_meter(g, (beats, unit)))
+            beats, unit = (int(v) for v in wanted.meter.split("/"))
+            return f"setting {wanted.meter}", on_grid(lambda g, *_: grid.in_meter(g, (beats, unit)))
         case BeatOne():
-            return "setting beat one", on_grid(lambda g, *_: grid.beat_one_at(g, step.at_samples))
+            return "setting beat one", on_grid(lambda g, *_: grid.beat_one_at(g, wanted.at_samples))
         case Shift():
-            words = f"shifting the beats by {step.by_ms:g} ms"
-            return words, on_grid(lambda g, *_: grid.shifted(g, round(step.by_ms * g.rate / 1000)))
+            words = f"shifting the beats by {wanted.by_ms:g} ms"
+            return words, on_grid(lambda g, *_: grid.shifted(g, round(wanted.by_ms * g.rate / 1000)))
         case SetTempo():
-            words = f"setting {step.bpm:g} bpm"
-            return words, on_grid(lambda g, _, c: grid.in_tempo(g, step.bpm, (c.music_start_samples, c.last_hit_samples)))
+            words = f"setting {wanted.bpm:g} bpm"
+            return words, on_grid(lambda g, _, c: grid.in_tempo(g, wanted.bpm, (c.music_start_samples, c.last_hit_samples)))
         case Tap():
-            return "tapping the tempo", on_grid(lambda g, heard, _: tapped(g, step.taps_samples, heard.heard))
+            return "tapping the tempo", on_grid(lambda g, heard, _: tapped(g, wanted.taps_samples, heard.heard))
         case MoveBar():
-            return "moving a bar line", on_grid(lambda g, *_: grid.moved_bar(g, step.from_samples, step.to_samples))
+            return "moving a bar line", on_grid(lambda g, *_: grid.moved_bar(g, wanted.from_samples, wanted.to_samples))
         case FreeBar():
-            return "freeing a bar line", on_grid(lambda g, *_: grid.unpinned(g, step.at_samples))
+            return "freeing a bar line", on_grid(lambda g, *_: grid.unpinned(g, wanted.at_samples))
         case SetPoint():
-            return f"setting {_POINT_WORDS[step.point]}", lambda before, *_: before.with_point(step.point, step.at_samples)
+            return f"setting {_POINT_WORDS[wanted.point]}", lambda before, *_: before.with_point(
+                wanted.point, wanted.at_samples
+            )
         case AcceptTrim():
             return "trimming", _accept_trim
-        case MarkStep():
-            span = Mark(step.mark, step.start_samples, step.end_samples)
-            if step.kind == "add_mark":
-                return f"marking a {step.mark}", lambda before, *_: before.with_mark(span)
-            return f"removing a {step.mark}", lambda before, *_: before.without_mark(span)
+        case MarkEdit():
+            span = TrackMark(wanted.mark, wanted.start_samples, wanted.end_samples)
+            if wanted.kind == "add_mark":
+                return f"marking a {wanted.mark}", lambda before, *_: before.with_mark(span)
+            return f"removing a {wanted.mark}", lambda before, *_: before.without_mark(span)
         case _:
-            return _section_change(step)
+            return _section_change(wanted)
 
 
-def _accept_trim(before: Corrections, heard: HeardTrack, _chart: Chart) -> Corrections:
+def _accept_trim(before: Corrections, heard: Uncorrected, _chart: Chart) -> Corrections:
     """Both ends of the suggested trim that take something away."""
     chart, after = heard.chart, before
     if chart.trim_start_samples > 0:
@@ -178,17 +180,17 @@ def _accept_trim(before: Corrections, heard: HeardTrack, _chart: Chart) -> Corre
     return after
 
 
-def _section_change(step: SectionStep | SplitSection) -> tuple[str, Change]:
-    if step.kind == "rename_section":
-        return "renaming a section", on_sections(lambda s: corrections.renamed(s, step.index, step.label))
-    if step.kind == "merge_section":
-        return "merging two sections", on_sections(lambda s: corrections.merged(s, step.index))
+def _section_change(wanted: SectionEdit | SplitSection) -> tuple[str, Correcting]:
+    if wanted.kind == "rename_section":
+        return "renaming a section", on_sections(lambda s: corrections.renamed(s, wanted.index, wanted.label))
+    if wanted.kind == "merge_section":
+        return "merging two sections", on_sections(lambda s: corrections.merged(s, wanted.index))
 
-    def on_bar(before: Corrections, _heard: HeardTrack, chart: Chart) -> Corrections:
-        at = chart.nearest_bar(step.at_samples)
+    def on_bar(before: Corrections, _heard: Uncorrected, chart: Chart) -> Corrections:
+        at = chart.nearest_bar(wanted.at_samples)
         sections = chart.sections
-        if isinstance(step, SplitSection):
+        if isinstance(wanted, SplitSection):
             return replace(before, sections=corrections.split(sections, at))
-        return replace(before, sections=corrections.moved_boundary(sections, step.index, at))
+        return replace(before, sections=corrections.moved_boundary(sections, wanted.index, at))
 
-    return "splitting a section" if isinstance(step, SplitSection) else "moving a section", on_bar
+    return "splitting a section" if isinstance(wanted, SplitSection) else "moving a section", on_bar

@@ -5,11 +5,11 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from evenseam.api.schemas import MOST_FRAMES, Input, Read
+from evenseam.api.schemas import MOST_FRAMES, Answer, Input
 from evenseam.core.spot import Hit, Line, Sheet, edit
 from evenseam.core.spot.sheet import HitKind, Weight
 from evenseam.core.timebase import parse_position
-from evenseam.services.spotting import Edit
+from evenseam.services.sheets import Editing
 
 Ids = list[int]
 _Frame = Field(ge=0, le=MOST_FRAMES)
@@ -17,7 +17,7 @@ _Typed = Field(None, max_length=64)
 _MOST_AT_ONCE = 20_000
 
 
-class HitRead(Read):
+class HitRead(Answer):
     """A moment the music must meet; `until_frames` is there for silences only."""
 
     id: int
@@ -29,7 +29,7 @@ class HitRead(Read):
     until_frames: int | None
 
 
-class LineRead(Read):
+class LineRead(Answer):
     """Somebody speaks."""
 
     id: int
@@ -38,7 +38,7 @@ class LineRead(Read):
     text: str
 
 
-class ShotRead(Read):
+class ShotRead(Answer):
     """A stretch of the picture without a cut."""
 
     start_frames: int
@@ -48,14 +48,14 @@ class ShotRead(Read):
     name: str
 
 
-class FrameSpan(Read):
+class FrameSpan(Answer):
     """From a frame to another one, which is not in it."""
 
     start_frames: int
     end_frames: int
 
 
-class MovedShot(Read):
+class MovedShot(Answer):
     """What became of a shot: where it lay before and lies now; null for one that is new, or gone."""
 
     change: Literal["moved", "longer", "shorter", "retrimmed", "out", "in"]
@@ -64,7 +64,7 @@ class MovedShot(Read):
     after: FrameSpan | None
 
 
-class LeftSlot(Read):
+class LeftSlot(Answer):
     """A slot that could not be carried, as it stood on the version before."""
 
     number: str
@@ -73,7 +73,7 @@ class LeftSlot(Read):
     end_frames: int
 
 
-class CarriedRead(Read):
+class CarriedRead(Answer):
     """What was carried from the version before, and what could not be; that lies as it stood there."""
 
     from_id: int
@@ -85,7 +85,7 @@ class CarriedRead(Read):
     left_slots: list[LeftSlot]
 
 
-class SheetRead(Read):
+class SheetRead(Answer):
     """All that was spotted on a picture but its shots."""
 
     hits: list[HitRead]
@@ -94,14 +94,14 @@ class SheetRead(Read):
     carried: CarriedRead | None
 
 
-class ImportRead(Read):
+class ImportRead(Answer):
     """What came in from a file, in words, and what a person should know of it."""
 
     words: str
     notes: list[str]
 
 
-class PositionRead(Read):
+class PositionRead(Answer):
     """The frame that was meant."""
 
     frames: int
@@ -133,7 +133,7 @@ class PictureUpdate(Input):
 class AddHit(Input):
     """A new hit."""
 
-    step: Literal["add_hit"]
+    edit: Literal["add_hit"]
     at_frames: int = _Frame
     label: str = Field("", max_length=300)
     kind: HitKind = "downbeat"
@@ -145,7 +145,7 @@ class AddHit(Input):
 class ChangeHit(Input):
     """Other values for a hit; `at` and `until` are what a person typed, from the hit's own place where signed."""
 
-    step: Literal["change_hit"]
+    edit: Literal["change_hit"]
     id: int
     at: str | None = _Typed
     at_frames: int | None = Field(None, ge=0, le=MOST_FRAMES)
@@ -159,22 +159,22 @@ class ChangeHit(Input):
 class MoveHits(Input):
     """Hits earlier or later by frames."""
 
-    step: Literal["move_hits"]
+    edit: Literal["move_hits"]
     ids: Ids = Field(min_length=1, max_length=_MOST_AT_ONCE)
     by_frames: int = Field(ge=-MOST_FRAMES, le=MOST_FRAMES)
 
 
-class HitsStep(Input):
+class HitsEdit(Input):
     """Hits taken away, or moved to the nearest shot change."""
 
-    step: Literal["remove_hits", "snap_hits"]
+    edit: Literal["remove_hits", "snap_hits"]
     ids: Ids = Field(min_length=1, max_length=_MOST_AT_ONCE)
 
 
 class AddLine(Input):
     """A new dialogue line."""
 
-    step: Literal["add_line"]
+    edit: Literal["add_line"]
     start_frames: int = _Frame
     end_frames: int = _Frame
     text: str = Field("", max_length=2000)
@@ -183,7 +183,7 @@ class AddLine(Input):
 class ChangeLine(Input):
     """Other values for a line; `start` and `end` are what a person typed."""
 
-    step: Literal["change_line"]
+    edit: Literal["change_line"]
     id: int
     start: str | None = _Typed
     end: str | None = _Typed
@@ -193,87 +193,87 @@ class ChangeLine(Input):
 class RemoveLines(Input):
     """Lines taken away."""
 
-    step: Literal["remove_lines"]
+    edit: Literal["remove_lines"]
     ids: Ids = Field(min_length=1, max_length=_MOST_AT_ONCE)
 
 
-class CutsStep(Input):
+class CutsEdit(Input):
     """Suggested shot changes accepted or thrown away; all of them without `frames`."""
 
-    step: Literal["accept_cuts", "drop_cuts"]
+    edit: Literal["accept_cuts", "drop_cuts"]
     frames: list[int] | None = Field(None, max_length=100_000)
 
 
-class CutStep(Input):
+class CutEdit(Input):
     """A shot change made by hand, or taken back."""
 
-    step: Literal["cut", "join"]
+    edit: Literal["cut", "join"]
     at_frames: int = _Frame
 
 
-Step = AddHit | ChangeHit | MoveHits | HitsStep | AddLine | ChangeLine | RemoveLines | CutsStep | CutStep
+Edit = AddHit | ChangeHit | MoveHits | HitsEdit | AddLine | ChangeLine | RemoveLines | CutsEdit | CutEdit
 
 
-def change_of(step: Step) -> tuple[str, Edit]:
-    """What a step does, in words for undo, and the change itself."""
-    match step:
+def editing_of(wanted: Edit) -> tuple[str, Editing]:
+    """What an edit does, in words for undo, and the editing itself."""
+    match wanted:
         case AddHit():
-            hit = Hit(**step.model_dump(exclude={"step"}))
-            return f"marking {step.label or 'a hit'}", lambda s: edit.add_hits(s, (hit,))
+            hit = Hit(**wanted.model_dump(exclude={"edit"}))
+            return f"marking {wanted.label or 'a hit'}", lambda s: edit.add_hits(s, (hit,))
         case ChangeHit():
-            return "changing a hit", lambda s: edit.change_hit(s, step.id, **_hit_fields(s, step))
+            return "changing a hit", lambda s: edit.change_hit(s, wanted.id, **_hit_fields(s, wanted))
         case MoveHits():
-            words = f"moving {_count(step.ids, 'hit')} by {step.by_frames:+d} frames"
-            return words, lambda s: edit.move_hits(s, tuple(step.ids), step.by_frames)
-        case HitsStep(step="remove_hits"):
-            return f"removing {_count(step.ids, 'hit')}", lambda s: edit.remove_hits(s, tuple(step.ids))
-        case HitsStep():
-            return f"snapping {_count(step.ids, 'hit')}", lambda s: edit.snap_hits(s, tuple(step.ids))
+            words = f"moving {_count(wanted.ids, 'hit')} by {wanted.by_frames:+d} frames"
+            return words, lambda s: edit.move_hits(s, tuple(wanted.ids), wanted.by_frames)
+        case HitsEdit(edit="remove_hits"):
+            return f"removing {_count(wanted.ids, 'hit')}", lambda s: edit.remove_hits(s, tuple(wanted.ids))
+        case HitsEdit():
+            return f"snapping {_count(wanted.ids, 'hit')}", lambda s: edit.snap_hits(s, tuple(wanted.ids))
         case AddLine():
-            line = Line(step.start_frames, step.end_frames, step.text)
+            line = Line(wanted.start_frames, wanted.end_frames, wanted.text)
             return "marking a line", lambda s: edit.add_lines(s, (line,))
         case ChangeLine():
-            return "changing a line", lambda s: edit.change_line(s, step.id, **_line_fields(s, step))
+            return "changing a line", lambda s: edit.change_line(s, wanted.id, **_line_fields(s, wanted))
         case RemoveLines():
-            return f"removing {_count(step.ids, 'line')}", lambda s: edit.remove_lines(s, tuple(step.ids))
-        case CutsStep():
-            return _cuts(step)
+            return f"removing {_count(wanted.ids, 'line')}", lambda s: edit.remove_lines(s, tuple(wanted.ids))
+        case CutsEdit():
+            return _cuts(wanted)
         case _:
-            at = step.at_frames
-            return ("cutting a shot", lambda s: edit.cut_at(s, at)) if step.step == "cut" else (
+            at = wanted.at_frames
+            return ("cutting a shot", lambda s: edit.cut_at(s, at)) if wanted.edit == "cut" else (
                 "joining two shots", lambda s: edit.join_shots(s, at)
             )  # fmt: skip
 
 
-def _cuts(step: CutsStep) -> tuple[str, Edit]:
+def _cuts(wanted: CutsEdit) -> tuple[str, Editing]:
     make: Callable[[Sheet, tuple[int, ...]], Sheet]
-    verb, make = ("accepting", edit.accept_cuts) if step.step == "accept_cuts" else ("dropping", edit.drop_cuts)
-    count = "all shot changes" if step.frames is None else _count(step.frames, "shot change")
-    return f"{verb} {count}", lambda s: make(s, s.suggested_cuts if step.frames is None else tuple(step.frames))
+    verb, make = ("accepting", edit.accept_cuts) if wanted.edit == "accept_cuts" else ("dropping", edit.drop_cuts)
+    count = "all shot changes" if wanted.frames is None else _count(wanted.frames, "shot change")
+    return f"{verb} {count}", lambda s: make(s, s.suggested_cuts if wanted.frames is None else tuple(wanted.frames))
 
 
 def _count(things: list[int], name: str) -> str:
     return f"a {name}" if len(things) == 1 else f"{len(things)} {name}s"
 
 
-def _hit_fields(sheet: Sheet, step: ChangeHit) -> dict[str, Any]:
-    fields = step.model_dump(include={"label", "kind", "weight", "tolerance_frames", "at_frames"}, exclude_none=True)
-    here = next((h for h in sheet.hits if h.id == step.id), None)
+def _hit_fields(sheet: Sheet, wanted: ChangeHit) -> dict[str, Any]:
+    fields = wanted.model_dump(include={"label", "kind", "weight", "tolerance_frames", "at_frames"}, exclude_none=True)
+    here = next((h for h in sheet.hits if h.id == wanted.id), None)
     if here is None:
         return fields
-    if step.at is not None:
-        fields["at_frames"] = parse_position(step.at, sheet.rate, here.at_frames, sheet.start_frames)
-    if step.until is not None:
+    if wanted.at is not None:
+        fields["at_frames"] = parse_position(wanted.at, sheet.rate, here.at_frames, sheet.start_frames)
+    if wanted.until is not None:
         from_here = here.until_frames or here.at_frames
-        fields["until_frames"] = parse_position(step.until, sheet.rate, from_here, sheet.start_frames)
+        fields["until_frames"] = parse_position(wanted.until, sheet.rate, from_here, sheet.start_frames)
     return fields
 
 
-def _line_fields(sheet: Sheet, step: ChangeLine) -> dict[str, Any]:
-    here = next((x for x in sheet.lines if x.id == step.id), None)
-    fields: dict[str, Any] = {} if step.text is None else {"text": step.text}
+def _line_fields(sheet: Sheet, wanted: ChangeLine) -> dict[str, Any]:
+    here = next((x for x in sheet.lines if x.id == wanted.id), None)
+    fields: dict[str, Any] = {} if wanted.text is None else {"text": wanted.text}
     for side in ("start", "end"):
-        typed = getattr(step, side)
+        typed = getattr(wanted, side)
         if typed is not None and here is not None:
             own = getattr(here, f"{side}_frames")
             fields[f"{side}_frames"] = parse_position(typed, sheet.rate, own, sheet.start_frames)

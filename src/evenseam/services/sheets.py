@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange import Read, read_marks, write_marks
+from evenseam.core.exchange import MarksRead, read_marks, write_marks
 from evenseam.core.spot import Line, Sheet, edit
 from evenseam.core.spot.speech import find_lines
 from evenseam.services.context import Context
@@ -12,10 +12,10 @@ from evenseam.store.productions import change, cues_of, get_picture
 from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
 from evenseam.store.tracks import get_track
 
-Edit = Callable[[Sheet], Sheet]
+Editing = Callable[[Sheet], Sheet]
 
 
-def edit_sheet(context: Context, picture_id: int, words: str, make: Edit) -> None:
+def edit_sheet(context: Context, picture_id: int, words: str, make: Editing) -> None:
     """Change the sheet of a picture by `make`. Raises: NotFoundError, SpotError; then nothing is changed."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id, to_change=True)
@@ -39,7 +39,7 @@ def import_marks(context: Context, picture_id: int, file_name: str, data: bytes,
 
     Returns: what came in, in words, and what a person should know of it. Raises: SpotError, with the reason.
     """
-    found: list[Read] = []
+    found: list[MarksRead] = []
 
     def make(sheet: Sheet) -> Sheet:
         read = read_marks(suffix_of(file_name), data, sheet.rate, sheet.start_frames, shift)
@@ -52,7 +52,7 @@ def import_marks(context: Context, picture_id: int, file_name: str, data: bytes,
     return counted(read), read.notes
 
 
-def counted(read: Read) -> str:
+def counted(read: MarksRead) -> str:
     """What was read, in words."""
     kinds = (("hit", read.hits), ("line", read.lines), ("shot", read.shots))
     return ", ".join(f"{len(marks)} {name}{'' if len(marks) == 1 else 's'}" for name, marks in kinds if marks) or "nothing"

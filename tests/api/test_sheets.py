@@ -10,7 +10,7 @@ from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.demo.film.cuts import FILM
 from evenseam.demo.load import FILMS_FOLDER
 from tests.api.conftest import Ids, wait_for
-from tests.api.test_pictures import add_film, production_of, step
+from tests.api.test_pictures import add_film, edit, production_of
 
 
 @pytest.fixture
@@ -24,21 +24,21 @@ def sheet(client: TestClient, picture: int) -> dict[str, Any]:
 
 def test_hits_are_marked_typed_moved_snapped_and_taken_back(client: TestClient, ids: Ids, picture: int) -> None:
     for at in (100, 50, 300):
-        made = step(client, picture, step="add_hit", at_frames=at, label=f"at {at}")
+        made = edit(client, picture, edit="add_hit", at_frames=at, label=f"at {at}")
     first, second, third = (h["id"] for h in made["hits"])
     assert [h["at_frames"] for h in made["hits"]] == [50, 100, 300]
-    step(client, picture, step="change_hit", id=first, at="+10f", label="door", weight="must", tolerance_frames=2)
-    step(client, picture, step="change_hit", id=second, at="00:00:06:00")
-    step(client, picture, step="change_hit", id=third, kind="silence", until="+2s")
-    made = step(client, picture, step="move_hits", ids=[first, third], by_frames=5)
+    edit(client, picture, edit="change_hit", id=first, at="+10f", label="door", weight="must", tolerance_frames=2)
+    edit(client, picture, edit="change_hit", id=second, at="00:00:06:00")
+    edit(client, picture, edit="change_hit", id=third, kind="silence", until="+2s")
+    made = edit(client, picture, edit="move_hits", ids=[first, third], by_frames=5)
     assert [(h["label"], h["at_frames"], h["until_frames"]) for h in made["hits"]] == [
         ("door", 65, None), ("at 100", 150, None), ("at 300", 305, 355),
     ]  # fmt: skip
-    refused = client.post(f"/api/pictures/{picture}/steps", json={"step": "snap_hits", "ids": [first]})
+    refused = client.post(f"/api/pictures/{picture}/edits", json={"edit": "snap_hits", "ids": [first]})
     assert "no shot change" in refused.json()["detail"]
-    step(client, picture, step="cut", at_frames=70)
-    assert step(client, picture, step="snap_hits", ids=[first])["hits"][0]["at_frames"] == 70
-    step(client, picture, step="remove_hits", ids=[first, second])
+    edit(client, picture, edit="cut", at_frames=70)
+    assert edit(client, picture, edit="snap_hits", ids=[first])["hits"][0]["at_frames"] == 70
+    edit(client, picture, edit="remove_hits", ids=[first, second])
     for _ in range(3):
         client.post(f"/api/productions/{ids.production}/undo")
     assert [h["at_frames"] for h in sheet(client, picture)["hits"]] == [65, 150, 305]
@@ -49,43 +49,43 @@ def test_hits_are_marked_typed_moved_snapped_and_taken_back(client: TestClient, 
 @pytest.mark.parametrize(
     ("body", "code"),
     [
-        ({"step": "add_hit", "at_frames": 1801}, "spot_invalid"),
-        ({"step": "add_hit", "at_frames": 9, "kind": "silence"}, "spot_invalid"),
-        ({"step": "add_hit", "at_frames": -1}, "request_invalid"),
-        ({"step": "change_hit", "id": 77, "label": "x"}, "spot_invalid"),
-        ({"step": "add_line", "start_frames": 9, "end_frames": 9}, "spot_invalid"),
-        ({"step": "join", "at_frames": 5}, "spot_invalid"),
-        ({"step": "dance"}, "request_invalid"),
+        ({"edit": "add_hit", "at_frames": 1801}, "spot_invalid"),
+        ({"edit": "add_hit", "at_frames": 9, "kind": "silence"}, "spot_invalid"),
+        ({"edit": "add_hit", "at_frames": -1}, "request_invalid"),
+        ({"edit": "change_hit", "id": 77, "label": "x"}, "spot_invalid"),
+        ({"edit": "add_line", "start_frames": 9, "end_frames": 9}, "spot_invalid"),
+        ({"edit": "join", "at_frames": 5}, "spot_invalid"),
+        ({"edit": "dance"}, "request_invalid"),
     ],
 )
 def test_marks_that_make_no_sense_are_refused_and_change_nothing(
     client: TestClient, ids: Ids, picture: int, body: dict[str, Any], code: str
 ) -> None:
     before = sheet(client, picture), production_of(client, ids)
-    refused = client.post(f"/api/pictures/{picture}/steps", json=body)
+    refused = client.post(f"/api/pictures/{picture}/edits", json=body)
     assert refused.json()["code"] == code
     assert (sheet(client, picture), production_of(client, ids)) == before
 
 
 def test_lines_are_marked_typed_and_read(client: TestClient, ids: Ids, picture: int) -> None:
-    made = step(client, picture, step="add_line", start_frames=10, end_frames=60, text="Good evening")
+    made = edit(client, picture, edit="add_line", start_frames=10, end_frames=60, text="Good evening")
     line = made["lines"][0]["id"]
-    made = step(client, picture, step="change_line", id=line, end="+1s", text="Good evening, all")
+    made = edit(client, picture, edit="change_line", id=line, end="+1s", text="Good evening, all")
     assert (made["lines"][0]["end_frames"], made["lines"][0]["text"]) == (85, "Good evening, all")
     address = f"/api/pictures/{picture}/marks"
     told = client.post(address, params={"file_name": "l.srt"}, content=(FILMS_FOLDER / "open_night.srt").read_bytes()).json()
     assert told == {"words": "11 lines", "notes": []}
     client.post(f"/api/productions/{ids.production}/undo")
     assert len(sheet(client, picture)["lines"]) == 1
-    assert not step(client, picture, step="remove_lines", ids=[line])["lines"]
+    assert not edit(client, picture, edit="remove_lines", ids=[line])["lines"]
 
 
 @pytest.mark.parametrize("form", FORMS)
 def test_what_goes_out_in_an_open_form_comes_in_the_same(client: TestClient, ids: Ids, picture: int, form: str) -> None:
     address = f"/api/pictures/{picture}/marks"
     client.post(address, params={"file_name": "f.edl"}, content=write_edl(FILM.sheet).encode())
-    step(client, picture, step="add_hit", at_frames=77, label="Slit opens", kind="section", weight="must", tolerance_frames=1)
-    step(client, picture, step="add_line", start_frames=90, end_frames=140, text="At nine")
+    edit(client, picture, edit="add_hit", at_frames=77, label="Slit opens", kind="section", weight="must", tolerance_frames=1)
+    edit(client, picture, edit="add_line", start_frames=90, end_frames=140, text="At nine")
     out = client.get(address, params={"form": form})
     assert out.status_code == 200
     before = sheet(client, picture)

@@ -3,23 +3,23 @@ import { queryClient, sheetQuery, shotsQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
 
-/** One step, as the server takes it. */
-export type SpotStep = Schemas[
+/** One change of a sheet, as the server takes it. */
+export type SheetEdit = Schemas[
   | 'AddHit'
   | 'ChangeHit'
   | 'MoveHits'
-  | 'HitsStep'
+  | 'HitsEdit'
   | 'AddLine'
   | 'ChangeLine'
   | 'RemoveLines'
-  | 'CutsStep'
-  | 'CutStep']
+  | 'CutsEdit'
+  | 'CutEdit']
 
 type Sheet = Schemas['SheetRead']
 type Picture = Schemas['PictureRead']
 
 /** What is spotted on the chosen picture, and the changes one can make to it; a refusal is shown and changes nothing. */
-export function useSpotting(
+export function useSheet(
   pictureId: Ref<number | undefined>,
   productionId: Ref<number | undefined>,
   message: Ref<string>,
@@ -52,13 +52,13 @@ export function useSpotting(
   const path = (picture_id: number) => ({ params: { path: { picture_id } } })
 
   /** Returns the sheet with it, or nothing if it was refused. */
-  function step(body: SpotStep): Promise<Sheet | undefined> {
+  function edit(body: SheetEdit): Promise<Sheet | undefined> {
     const id = pictureId.value
     if (id === undefined) return Promise.resolve(undefined)
     return keep(async () => {
-      const made = await answer(api.POST('/api/pictures/{picture_id}/steps', { ...path(id), body }))
+      const made = await answer(api.POST('/api/pictures/{picture_id}/edits', { ...path(id), body }))
       queryClient.setQueryData(sheetQuery(id).queryKey, made)
-      if (body.step.endsWith('cuts') || body.step === 'cut' || body.step === 'join')
+      if (body.edit.endsWith('cuts') || body.edit === 'cut' || body.edit === 'join')
         await queryClient.invalidateQueries({ queryKey: shotsQuery(id).queryKey })
       void queryClient.invalidateQueries({ queryKey: ['production'] })
       return made
@@ -171,7 +171,7 @@ export function useSpotting(
     elsewhere,
     sheet: sheet.data,
     shots: shots.data,
-    step,
+    edit,
     position,
     importMarks,
     findDialogue,
