@@ -1,11 +1,11 @@
-"""How much memory and time a long recording takes: half an hour of a demo track as MP3, heard by the command line.
+"""How much memory and time long recordings take: a demo track over and over as MP3, heard and fitted by the command line.
 
-Usage: memory.py [--minutes M]
+Usage: memory.py [--minutes M ...]
 """
 
 import argparse
+import contextlib
 import os
-import resource
 import subprocess
 import sys
 import tempfile
@@ -23,25 +23,46 @@ BLOCK = 65_536
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--minutes", type=float, default=30)
-    minutes = parser.parse_args().minutes
+    parser.add_argument("--minutes", type=float, nargs="*", default=[30, 180])
+    for minutes in parser.parse_args().minutes:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder, "long.mp3")
+            write_long(path, minutes)
+            seconds = sf.info(path).duration
+            for words in (["listen", str(path)], ["fit", str(path), "--to", "10:00", "--out", str(Path(folder, "cue.wav"))]):
+                spent_s, peak_mb = run(words)
+                print(
+                    f"{seconds / 60:4.0f} minutes of MP3, {words[0]:6s} {spent_s:6.1f} s "
+                    f"({seconds / spent_s:4.0f} x real time), at most {peak_mb:.0f} MB",
+                    flush=True,
+                )
+
+
+def write_long(path: Path, minutes: float) -> None:
+    """A demo track over and over."""
     audio = decode(MUSIC / f"{SCORES[0].slug}.ogg")
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder, "long.mp3")
-        with sf.SoundFile(path, "w", audio.rate, audio.samples.shape[0], format="MP3") as file:
-            left = round(minutes * 60 * audio.rate)
-            while left > 0:
-                for start in range(0, min(left, audio.n_samples), BLOCK):
-                    file.write(audio.samples[:, start : start + BLOCK].T)
-                left -= audio.n_samples
-        seconds = sf.info(path).duration
-        env = {**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
-        began = time.perf_counter()
-        command = [sys.executable, "-m", "evenseam.cli", "listen", str(path), "--json"]
-        subprocess.run(command, check=True, env=env, stdout=subprocess.DEVNULL)
-        spent = time.perf_counter() - began
-    peak_mb = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    print(f"{seconds / 60:.0f} minutes of MP3: {spent:.1f} s ({seconds / spent:.0f} x real time), at most {peak_mb:.0f} MB")
+    with sf.SoundFile(path, "w", audio.rate, audio.samples.shape[0], format="MP3") as file:
+        left = round(minutes * 60 * audio.rate)
+        while left > 0:
+            for start in range(0, min(left, audio.n_samples), BLOCK):
+                file.write(audio.samples[:, start : start + BLOCK].T)
+            left -= audio.n_samples
+
+
+def run(words: list[str]) -> tuple[float, float]:
+    """Seconds, and the most memory of the process, without the pages of files that it maps."""
+    env = {**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    began = time.perf_counter()
+    process = subprocess.Popen([sys.executable, "-m", "evenseam.cli", *words, "--json"], env=env, stdout=subprocess.DEVNULL)
+    most_kb = 0
+    while process.poll() is None:
+        with contextlib.suppress(OSError):
+            lines = Path(f"/proc/{process.pid}/status").read_text().splitlines()
+            most_kb = max([most_kb, *(int(line.split()[1]) for line in lines if line.startswith("RssAnon"))])
+        time.sleep(0.02)
+    if process.returncode:
+        raise SystemExit(f"it ended with {process.returncode}")
+    return time.perf_counter() - began, most_kb / 1024
 
 
 if __name__ == "__main__":

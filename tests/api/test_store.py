@@ -1,6 +1,8 @@
 """Media files here and elsewhere, events, warm planners."""
 
 import asyncio
+import subprocess
+import sys
 from pathlib import Path
 
 import fsspec
@@ -98,3 +100,12 @@ def test_every_listener_hears_what_is_published_from_any_thread() -> None:
 
     for kinds in asyncio.run(run()):
         assert sorted(kinds) == ["one", "two"]
+
+
+def test_what_is_kept_of_charts_and_plans_needs_neither_networks_nor_kernels() -> None:
+    """A worker or a migration that only reads rows starts in a moment."""
+    words = (
+        "import sys, evenseam.store.tracks, evenseam.store.media, evenseam.store.plans, evenseam.store.productions;"
+        "print([m for m in ('numba', 'onnxruntime', 'scipy', 'soxr', 'av', 'evenseam.core.listen') if m in sys.modules])"
+    )
+    assert subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, check=True).stdout == "[]\n"

@@ -9,10 +9,14 @@ from hypothesis import strategies as st
 
 from evenseam.core.audio.attacks import find_attacks, snap_to_attacks
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lufs
+from evenseam.core.audio.long import LongSound
 from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
+from evenseam.core.listen import chart_of, sections
+from evenseam.core.listen import intake as intake_module
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
 from evenseam.core.listen.sections import find_loops, find_sections, likeness
 from evenseam.core.listen.spectra import spectra
+from tests.conftest import drum_loop
 from tests.synth import play
 
 
@@ -98,3 +102,32 @@ def test_a_true_peak_between_samples_is_found() -> None:
     assert 20 * np.log10(np.abs(tone).max()) == pytest.approx(-9.03, abs=0.01)
     assert meter.dbtp() == pytest.approx(-6.02, abs=0.1)
     assert TruePeakMeter(48_000, 1).dbtp() == float("-inf")
+
+
+def test_a_long_recording_is_heard_from_a_file_as_from_memory(monkeypatch: pytest.MonkeyPatch) -> None:
+    audio = drum_loop(31.7)
+    held = take_in(audio.samples, audio.rate)
+    monkeypatch.setattr(intake_module, "_HELD_S", 3)
+    from_file = take_in(audio.samples, audio.rate)
+    assert isinstance(held.mono, np.ndarray)
+    assert isinstance(from_file.mono, LongSound)
+    assert from_file.mono.size == held.mono.size
+    assert np.array_equal(from_file.mono[:], held.mono)
+    assert np.array_equal(from_file.mono[70_000:70_100], held.mono[70_000:70_100])
+    assert from_file.mono[held.mono.size + 5 : held.mono.size + 9].size == 0
+    assert chart_of(from_file).to_bytes() == chart_of(held).to_bytes()
+
+
+def test_pieces_of_hours_have_the_same_parts_as_if_they_were_short(monkeypatch: pytest.MonkeyPatch) -> None:
+    bars = np.random.default_rng(4).normal(size=(6, 30)).astype(np.float32)
+    piece = bars[[0, 0, 0, 0, 1, 1, 1, 1, 0, 0, 0, 0, 2, 2, 2, 2, 0, 0, 0, 0, 1, 1, 1, 1]]
+    piece = piece + np.random.default_rng(5).normal(0, 0.05, piece.shape).astype(np.float32)
+    at = np.arange(len(piece), dtype=np.int64) * 1000
+    whole = likeness(piece)
+    monkeypatch.setattr(sections, "_BARS_AT_ONCE", 8)
+    in_parts = likeness(piece)
+    assert in_parts.dtype == np.float16
+    assert np.abs(in_parts - whole).max() < 0.1, "the median is taken from some of the bars"
+    assert [s.start_samples for s in find_sections(in_parts, at, 24_000)] == [
+        s.start_samples for s in find_sections(whole, at, 24_000)
+    ]

@@ -1,10 +1,26 @@
 """Sound that is ready to play, as it goes out."""
 
-from fastapi import Response
+from typing import Annotated
+
+from fastapi import Depends, Query, Response
 
 from evenseam.core.audio import Sound
+from evenseam.core.audio.decode import MAX_RATE_HZ, MIN_RATE_HZ
+from evenseam.services.playing import Stretch
 
 DRAFT_HEADER = "Sound-Is-Draft"
+
+
+def _stretch(
+    start: int = Query(ge=0),
+    stop: int = Query(gt=0),
+    rate: int | None = Query(None, ge=MIN_RATE_HZ, le=MAX_RATE_HZ),
+    after_draft: bool = False,
+) -> Stretch:
+    return Stretch(start, stop, rate, after_draft)
+
+
+StretchDep = Annotated[Stretch, Depends(_stretch)]
 
 
 def sound_response(sound: Sound, is_print: bool = True) -> Response:

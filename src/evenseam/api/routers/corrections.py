@@ -3,16 +3,15 @@
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import APIRouter, Body, Response
 
 from evenseam.api import chart_edits, schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.playing import sound_response
+from evenseam.api.playing import StretchDep, sound_response
 from evenseam.api.reading import read_chart
-from evenseam.core.audio.decode import MAX_RATE_HZ, MIN_RATE_HZ
 from evenseam.core.chart import Corrections
 from evenseam.services.correcting import correct, corrections_of
-from evenseam.services.playing import Stretch, play_track
+from evenseam.services.playing import play_track
 from evenseam.store.tracks import get_track
 
 router = APIRouter(prefix="/api/tracks", tags=["corrections"])
@@ -49,18 +48,11 @@ def drop_corrections(context: ContextDep, track_id: int) -> schemas.ChartRead:
     response_class=Response,
     responses={200: {"content": {"application/octet-stream": {}}}},
 )
-def get_track_sound(
-    context: ContextDep,
-    track_id: int,
-    start: int = Query(ge=0),
-    stop: int = Query(gt=0),
-    rate: int | None = Query(None, ge=MIN_RATE_HZ, le=MAX_RATE_HZ),
-    click: bool = False,
-) -> Response:
+def get_track_sound(context: ContextDep, track_id: int, wanted: StretchDep, click: bool = False) -> Response:
     """A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted.
 
     `start` and `stop` are samples at `rate`, the track's own if none is asked for.
     """
     with context.database.transaction() as session:
         warm = context.planners.get(get_track(session, track_id))
-    return sound_response(play_track(warm, Stretch(start, stop, rate), click))
+    return sound_response(play_track(warm, wanted, click))

@@ -2,13 +2,12 @@
 
 from typing import Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.playing import sound_response
+from evenseam.api.playing import StretchDep, sound_response
 from evenseam.api.reading import read_cue, read_cue_fit, read_job
-from evenseam.core.audio.decode import MAX_RATE_HZ, MIN_RATE_HZ
 from evenseam.core.errors import BriefError
 from evenseam.core.timebase import (
     FrameRate,
@@ -22,7 +21,6 @@ from evenseam.core.timebase import (
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
 from evenseam.services.fitting import fit_cue, open_fit, try_length
-from evenseam.services.playing import Stretch
 from evenseam.store.models import Cue, Job
 from evenseam.store.productions import change, get_cue, get_fit
 from evenseam.store.sheets import rate_of, slot_end_frames
@@ -121,20 +119,13 @@ def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) 
     response_class=Response,
     responses={200: {"content": {"application/octet-stream": {}}}},
 )
-def get_fit_sound(
-    context: ContextDep,
-    fit_id: int,
-    start: int = Query(ge=0),
-    stop: int = Query(gt=0),
-    rate: int | None = Query(None, ge=MIN_RATE_HZ, le=MAX_RATE_HZ),
-    after_draft: bool = False,
-) -> Response:
+def get_fit_sound(context: ContextDep, fit_id: int, wanted: StretchDep) -> Response:
     """A stretch of the fitted music, ready to play: raw little-endian float32, one channel after the other.
 
     `start` and `stop` are samples at `rate`, the fit's own if none is asked for. The renderer that makes the file makes
     this too; what it has not come to yet is a draft, and a header says so. `after_draft`: what was played before was one.
     """
-    return sound_response(*context.previews.play(fit_id, open_fit(context, fit_id), Stretch(start, stop, rate, after_draft)))
+    return sound_response(*context.previews.play(fit_id, open_fit(context, fit_id), wanted))
 
 
 @router.post("/fits/{fit_id}/renders", operation_id="renderFit", status_code=202)

@@ -1,6 +1,7 @@
 """Sound too long to hold: one channel, written once in order, then read by slices."""
 
 import tempfile
+import weakref
 
 import numpy as np
 
@@ -17,6 +18,7 @@ class LongSound:
 
     def __init__(self) -> None:
         self._file = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the sound does
+        weakref.finalize(self, self._file.close)
         self.size = 0
 
     def append(self, samples: Sound) -> None:

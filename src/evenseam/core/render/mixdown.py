@@ -3,6 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping
 from math import gcd
+from threading import Lock
 from typing import Protocol
 
 import numpy as np
@@ -113,6 +114,7 @@ class _Resampled:
 
     It is made in chunks that begin where samples of both rates coincide, each with enough sound around it that nothing of
     a chunk's edges is left; so a block is the same whatever was asked for before.
+    Safe for several threads.
     """
 
     def __init__(self, sound: Playable, rate: int, start: int) -> None:
@@ -124,6 +126,7 @@ class _Resampled:
         self._size, self._taken = periods * up, periods * down
         self._around, self._skip = around * down, around * up
         self._chunks: OrderedDict[int, Sound] = OrderedDict()
+        self._lock = Lock()
 
     def block(self, start: int, stop: int) -> Sound:
         parts = [self._chunk(c) for c in range(start // self._size, -(-stop // self._size))]
@@ -131,11 +134,15 @@ class _Resampled:
         return np.concatenate(parts, axis=1)[:, start - first : stop - first]
 
     def _chunk(self, number: int) -> Sound:
-        if number not in self._chunks:
+        with self._lock:
+            known = self._chunks.get(number)
+        if known is None:
             first = self._start + number * self._taken
             given = self._sound.block(first - self._around, first + self._taken + self._around)
             made = soxr.resample(np.ascontiguousarray(given.T), self._sound.rate, self.rate, quality="VHQ")
-            self._chunks[number] = np.ascontiguousarray(made[self._skip : self._skip + self._size].T, dtype=np.float32)
-            if len(self._chunks) > _MOST_CHUNKS:
-                self._chunks.popitem(last=False)
-        return self._chunks[number]
+            known = np.ascontiguousarray(made[self._skip : self._skip + self._size].T, dtype=np.float32)
+            with self._lock:
+                self._chunks[number] = known
+                if len(self._chunks) > _MOST_CHUNKS:
+                    self._chunks.popitem(last=False)
+        return known

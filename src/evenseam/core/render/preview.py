@@ -7,6 +7,7 @@ sample; only phases differ. `make_more` makes the print meanwhile, and from then
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
+from threading import RLock
 
 import numpy as np
 
@@ -83,12 +84,16 @@ class Preview:
 
 
 class Draft:
-    """A sweep read at any place without what comes before it: each piece begins in the phases of the source."""
+    """A sweep read at any place without what comes before it: each piece begins in the phases of the source.
+
+    Safe for several threads.
+    """
 
     def __init__(self, sweep: Sweep) -> None:
         self._sweep = sweep
         self._piece, self._half = round(_PIECE_S * sweep.rate), round(_FADE_S * sweep.rate / 2)
         self._pieces: OrderedDict[int, Sound] = OrderedDict()
+        self._lock = RLock()
 
     def read(self, start: int, stop: int) -> Sound:
         """Output samples [start, stop)."""
@@ -98,13 +103,17 @@ class Draft:
             high = min(stop, (number + 1) * self._piece + self._half)
             if low >= high:
                 continue
-            sound = self._part(number, low, high)
+            with self._lock:
+                sound = self._part(number, low, high)
+                gains = {edge: self._gains(edge) for edge in (number, number + 1) if self._meets(edge, low, high)}
             for edge, side in ((number, 1), (number + 1, 0)):
-                at = edge * self._piece - self._half
-                if at < high and at + 2 * self._half > low:
-                    apply_gains(sound, self._gains(edge)[side], at - low)
+                if edge in gains:
+                    apply_gains(sound, gains[edge][side], edge * self._piece - self._half - low)
             out[:, low - start : high - start] += sound
         return out
+
+    def _meets(self, edge: int, low: int, high: int) -> bool:
+        return edge * self._piece - self._half < high and edge * self._piece + self._half > low
 
     def _gains(self, edge: int) -> tuple[Sound, Sound]:
         at = edge * self._piece
