@@ -4,6 +4,8 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from evenseam.core.audio import Audio
 from evenseam.core.chart import Chart
@@ -161,3 +163,20 @@ def test_very_short_sounds_are_charted_without_a_fault(seconds: float) -> None:
 def test_says_why_a_sound_cannot_be_used(n_samples: int, words: str) -> None:
     with pytest.raises(ListenError, match=words):
         listen(Audio(np.zeros((2, n_samples), dtype=np.float32), 44_100))
+
+
+@settings(deadline=None, max_examples=12)
+@given(st.sampled_from([90, 110, 128, 140]), st.integers(14, 70), st.integers(-300, 300))
+def test_loops_that_end_on_a_beat_are_heard_like_any_music(bpm: int, beats: int, more: int) -> None:
+    """The next beat would fall just past the end, or on the last sample: no place may be looked for there."""
+    rate = 22_050
+    n = round(beats * 60 / bpm * rate) + more
+    t, sound = np.arange(n) / rate, np.zeros(n, dtype=np.float32)
+    for beat in range(beats):
+        at = round(beat * 60 / bpm * rate)
+        length = min(n - at, rate // 5)
+        tone = np.sin(2 * np.pi * (60 if beat % 4 == 0 else 900) * t[:length]) * np.exp(-20 * t[:length])
+        sound[at : at + length] += tone.astype(np.float32)
+    sound += 0.05 * np.sin(2 * np.pi * 220 * t).astype(np.float32)
+    chart = listen(Audio(np.stack([sound, sound]), rate))
+    assert chart.n_samples == n

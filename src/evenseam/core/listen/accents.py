@@ -78,7 +78,8 @@ def _turn(values: FloatArray, width: int) -> FloatArray:
 
 
 def row_means(values: NDArray[np.float32], at: NDArray[np.int64]) -> FloatArray:
-    """Mean of the rows from each place to the next, (places, columns)."""
+    """Mean of the rows from each place to the next, (places, columns); places past the end take the last row."""
+    at = np.clip(at, 0, values.shape[0] - 1)
     counts = np.maximum(np.diff(at, append=values.shape[0]), 1)
     return np.add.reduceat(values, at, axis=0).astype(np.float64) / counts[:, None]
 

@@ -55,26 +55,27 @@ def turn_frames(spectra, before, last, may_reset):  # type: ignore[no-untyped-de
                 last[c, k] = spectra[f, c, k]
 
 
-@numba.njit(cache=True, nogil=True)
-def interpolate(sound, first, at, table, per_sample, out):  # type: ignore[no-untyped-def]
+@numba.njit(cache=True, nogil=True, fastmath={"reassoc", "contract"})
+def interpolate(sound, first, at, table, out):  # type: ignore[no-untyped-def]
     """Band-limited values of `sound` between its samples.
 
     sound: float32 (channels, samples), whose first sample is number `first`. at: float64 (n,), places, each far enough
-    inside. table: float32 ((taps / 2) * per_sample + 2,), one side of the kernel. out: float32 (channels, n), filled.
+    inside. table: float32 (parts + 1, taps), the kernel's weights at every part of a sample. out: float32 (channels, n),
+    filled. Sums may be taken in any order, but always in the same one.
     """
-    half = (table.size - 2) // per_sample
-    weights = np.empty(2 * half, dtype=np.float32)
+    parts = table.shape[0] - 1
+    taps = table.shape[1]
+    weights = np.empty(taps, dtype=np.float32)
     for i in range(at.size):
         whole = int(np.floor(at[i]))
-        part = at[i] - whole
-        for t in range(2 * half):
-            away = abs(t - half + 1 - part) * per_sample
-            left = int(away)
-            share = np.float32(away - left)
-            weights[t] = table[left] + share * (table[left + 1] - table[left])
-        start = whole - half + 1 - first
+        away = (at[i] - whole) * parts
+        row = int(away)
+        share = np.float32(away - row)
+        for t in range(taps):
+            weights[t] = table[row, t] + share * (table[row + 1, t] - table[row, t])
+        start = whole - taps // 2 + 1 - first
         for c in range(sound.shape[0]):
             total = np.float32(0.0)
-            for t in range(2 * half):
+            for t in range(taps):
                 total += weights[t] * sound[c, start + t]
             out[c, i] = total

@@ -14,7 +14,7 @@ from evenseam.core.audio.decode import Sound
 from evenseam.core.render._kernels import interpolate
 from evenseam.core.timebase.time_map import TimeMap
 
-_HALF_TAPS, _PER_SAMPLE, _BETA = 32, 512, 9.0
+_HALF_TAPS, _PARTS, _BETA = 32, 512, 9.0
 _BLOCK = 1 << 16
 
 
@@ -29,13 +29,17 @@ def _block(read: Callable[[int, int], Sound], time_map: TimeMap, start: int, sto
     first = int(np.floor(at[0])) - _HALF_TAPS
     sound = np.ascontiguousarray(read(first, int(np.floor(at[-1])) + _HALF_TAPS + 2))
     out = np.empty((sound.shape[0], stop - start), dtype=np.float32)
-    interpolate(sound, first, at, _kernel(), _PER_SAMPLE, out)
+    interpolate(sound, first, at, kernel(), out)
     return out
 
 
 @cache
-def _kernel() -> NDArray[np.float32]:
-    """One side of a windowed sinc, 512 values a sample; the pass band is left whole, since nothing is brought down."""
-    t = np.arange(_HALF_TAPS * _PER_SAMPLE + 2) / _PER_SAMPLE
+def kernel() -> NDArray[np.float32]:
+    """A windowed sinc at 512 parts of a sample and at the next whole one, (513, taps).
+
+    The pass band is left whole, since nothing is brought down.
+    """
+    part = np.arange(_PARTS + 1)[:, None] / _PARTS
+    t = np.arange(2 * _HALF_TAPS) - _HALF_TAPS + 1 - part
     inside = np.clip(1 - np.square(t / _HALF_TAPS), 0, 1)
-    return (np.sinc(t) * np.i0(_BETA * np.sqrt(inside)) / np.i0(_BETA) * (t < _HALF_TAPS)).astype(np.float32)
+    return (np.sinc(t) * np.i0(_BETA * np.sqrt(inside)) / np.i0(_BETA) * (np.abs(t) < _HALF_TAPS)).astype(np.float32)

@@ -4,7 +4,9 @@ An edge leaves bar k before its beat p, goes on at beat q of bar l, and then pla
 p == q the seam keeps the place in the bar; otherwise it leaves a short bar, which costs.
 """
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +18,7 @@ from evenseam.core.plan.search.limits import Limits
 
 _EDGES_PER_BAR, _SHORT_EDGES_PER_BAR = 32, 10
 _SHORT_BAR_COST = 6.0
+_BARS_AT_ONCE = 512
 
 Ints = NDArray[np.int64]
 
@@ -97,16 +100,22 @@ def seam_edges(chart: Chart, bars: Bars, joins: Joins, moves: Moves, limits: Lim
     """
     hold = max(1, hold)
     bar_of = _bar_of(chart, bars)
-    whole = _usable(_seams_of(moves.to[:, : moves.n_whole], moves.cost[:, : moves.n_whole], bar_of), chart, bars, limits, hold)
-    parts = [_cheapest(whole, _EDGES_PER_BAR)]
     width = (moves.to.shape[1] - moves.n_whole) // max(1, chart.beats_per_bar - 1)
+    parts = []
     for shift in range(chart.beats_per_bar if short_bars else 1):
-        if shift:
-            columns = slice(moves.n_whole + (shift - 1) * width, moves.n_whole + shift * width)
-            short = _seams_of(moves.to[:, columns], moves.cost[:, columns] + np.float32(_SHORT_BAR_COST), bar_of)
-            parts.append(_cheapest(_usable(short, chart, bars, limits, hold), _SHORT_EDGES_PER_BAR))
+        columns = slice(moves.n_whole + (shift - 1) * width, moves.n_whole + shift * width) if shift else slice(moves.n_whole)
+        most = _SHORT_EDGES_PER_BAR if shift else _EDGES_PER_BAR
+        for beats in _some_bars_at_a_time(chart, bars):
+            seams = _usable(_seams_of(moves, beats, columns, bar_of), chart, bars, limits, hold)
+            parts.append(_cheapest(seams, most, _SHORT_BAR_COST if shift else 0.0))
         parts.append(_usable(_to_ending(shift, chart, bars, joins, bar_of), chart, bars, limits, hold))
     return _edges(parts, chart, bars, hold)
+
+
+def _some_bars_at_a_time(chart: Chart, bars: Bars) -> Iterator[slice]:
+    """The beats in stretches of whole bars: what hours of music offer is not laid out all at once."""
+    edges = [0, *bars.first_beat[_BARS_AT_ONCE::_BARS_AT_ONCE].tolist(), chart.beats.size]
+    return (slice(a, b) for a, b in pairwise(edges))
 
 
 def _bar_of(chart: Chart, bars: Bars) -> Ints:
@@ -116,10 +125,12 @@ def _bar_of(chart: Chart, bars: Bars) -> Ints:
     return np.where((bar == bars.end) & (np.arange(chart.beats.size) > bars.first_beat[-1]), -1, bar)
 
 
-def _seams_of(to: NDArray[np.int32], cost: NDArray[np.float32], bar_of: Ints) -> _Seams:
-    beat_from, column = np.nonzero(to >= 0)
-    beat_to = to[beat_from, column].astype(np.int64)
-    return _Seams(beat_from, beat_to, bar_of[beat_from], bar_of[beat_to], cost[beat_from, column])
+def _seams_of(moves: Moves, beats: slice, columns: slice, bar_of: Ints) -> _Seams:
+    """The moves out of some beats, of one kind."""
+    to = moves.to[beats, columns]
+    row, column = np.nonzero(to >= 0)
+    beat_from, beat_to = row + beats.start, to[row, column].astype(np.int64)
+    return _Seams(beat_from, beat_to, bar_of[beat_from], bar_of[beat_to], moves.cost[beats, columns][row, column])
 
 
 def _to_ending(shift: int, chart: Chart, bars: Bars, joins: Joins, bar_of: Ints) -> _Seams:
@@ -146,15 +157,15 @@ def _usable(seams: _Seams, chart: Chart, bars: Bars, limits: Limits, hold: int) 
     return seams[inside & free & leaves & follows]
 
 
-def _cheapest(seams: _Seams, most: int) -> _Seams:
-    """The cheapest seam from each bar to each other one, and of those the `most` cheapest out of every bar."""
+def _cheapest(seams: _Seams, most: int, more: float) -> _Seams:
+    """The cheapest seam from each bar to each other one, and of those the `most` cheapest out of every bar, at `more` cost."""
     seams = seams[np.lexsort((seams.beat_from, seams.cost, seams.bar_to, seams.bar_from))]
     is_best = np.ones(seams.cost.size, dtype=bool)
     is_best[1:] = (np.diff(seams.bar_from) != 0) | (np.diff(seams.bar_to) != 0)
     seams = seams[is_best]
     seams = seams[np.lexsort((seams.bar_to, seams.cost, seams.bar_from))]
     rank = np.arange(seams.cost.size) - np.searchsorted(seams.bar_from, seams.bar_from)
-    return seams[rank < most]
+    return replace(seams[rank < most], cost=seams.cost[rank < most] + np.float32(more))
 
 
 def _edges(parts: list[_Seams], chart: Chart, bars: Bars, hold: int) -> Edges:

@@ -95,11 +95,11 @@ class Ways:
     def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
         if self._most_seams is None:
-            return self._first_enough(self._tables(0), wanted, count)
-        free = self._first_enough(self._tables(0), wanted, 1)
+            return self._first_enough(0, wanted, count)
+        free = self._first_enough(0, wanted, 1)
         if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
             return free
-        return self._first_enough(self._tables(min(self._most_seams, _MOST_COUNTED) + 1), wanted, count)
+        return self._first_enough(min(self._most_seams, _MOST_COUNTED) + 1, wanted, count)
 
     def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
         """Samples of the nearest music that can be played outside give: shorter, longer."""
@@ -108,18 +108,35 @@ class Ways:
         shorter, longer = played[played < wanted.shortest_played], played[played > wanted.longest_played]
         return int(shorter.max()) if shorter.size else None, int(longer.min()) if longer.size else None
 
-    def _first_enough(self, tables: Iterator[_Table], wanted: Wanted, count: int) -> tuple[Route, ...]:
-        """The routes of the first table that no dearer one can better."""
-        routes: tuple[Route, ...] = ()
-        for table in tables:
-            routes = self._within(table, wanted, count)
+    def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
+        """The routes of the tables up to the first one that no dearer one can better."""
+        known: dict[tuple[tuple[int, int], ...], Route] = {}
+        routes: list[Route] = []
+        for table in self._tables(layers, self._least_cost(wanted)):
+            for route in self._within(table, wanted, count):
+                if route.seams not in known or route.cost < known[route.seams].cost:
+                    known[route.seams] = route
+            routes = sorted(known.values(), key=lambda r: (r.cost, r.played_samples))[:count]
             if len(routes) == count and routes[-1].cost <= table.bound:
                 break
-        return routes
+        return tuple(routes)
 
-    def _tables(self, layers: int) -> Iterator[_Table]:
-        """Tables of ever dearer ways; each is made once."""
+    def _least_cost(self, wanted: Wanted) -> float:
+        """What any way to a length costs at least: so many of the seams that go back the furthest, each as the cheapest."""
+        edges = self._edges
+        if not edges.cost.size:
+            return 0.0
+        bar_from = np.repeat(np.arange(edges.first.size - 1), np.diff(edges.first))
+        longer = edges.samples - (self._bars.at[edges.to] - self._bars.at[bar_from])
+        once = self._opened.samples + int(self._bars.at[self._bars.end] - self._bars.at[self._opened.bar])
+        missing = wanted.shortest_played - once - self._opened.to_hit_samples
+        return float(edges.cost.min()) * max(0, -(-missing // max(1, int(longer.max()))))
+
+    def _tables(self, layers: int, least_cost: float = 0.0) -> Iterator[_Table]:
+        """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once."""
         for bound in _BOUNDS:
+            if bound < least_cost:
+                continue
             if (bound, layers) not in self._made:
                 self._made[bound, layers] = self._table(bound, layers)
             yield self._made[bound, layers]
