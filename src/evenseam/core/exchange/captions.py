@@ -13,7 +13,7 @@ from evenseam.core.spot.sheet import Line
 from evenseam.core.timebase import FrameRate
 
 Form = Literal["vtt", "srt"]
-_TIME = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2})[.,](\d{3})")
+_TIME = re.compile(r"(?:(\d{1,4}):)?(\d{1,2}):(\d{1,2})[.,](\d{3})", re.ASCII)
 _TAG = re.compile(r"<[^>]{0,200}>")
 
 
@@ -43,7 +43,7 @@ def read_captions(text: str, rate: FrameRate) -> MarksRead:
 def _seconds(text: str) -> Fraction:
     match = _TIME.fullmatch(text.strip())
     if match is None:
-        raise SpotError(f"'{text}' is not a time of captions. Save them as WebVTT or SRT and try again.")
+        raise SpotError(f"'{text[:40]}' is not a time of captions. Save them as WebVTT or SRT and try again.")
     hours, minutes, seconds, ms = (int(part or 0) for part in match.groups())
     return Fraction((hours * 60 + minutes) * 60 + seconds) + Fraction(ms, 1000)
 

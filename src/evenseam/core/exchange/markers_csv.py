@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from fractions import Fraction
 
 from evenseam.core.errors import SpotError, TimeTextError
@@ -9,6 +10,7 @@ from evenseam.core.exchange.read import MarksRead, between_note, check_size, nea
 from evenseam.core.spot.sheet import Hit
 from evenseam.core.timebase import FrameRate, format_timecode, parse_timecode_frames
 
+_WHOLE, _SECONDS = re.compile(r"[+-]?\d{1,9}", re.ASCII), re.compile(r"[+-]?\d{1,9}(?:\.\d{1,12})?", re.ASCII)
 _COLUMNS = ("timecode", "frame", "label", "kind", "weight", "tolerance_frames", "until_frame", "rate", "start")
 
 
@@ -74,17 +76,15 @@ def _hit(cells: dict[str, str], rate: FrameRate, start_frames: int) -> tuple[Hit
 
 
 def _whole(text: str, column: str) -> int:
-    try:
-        return int(text)
-    except ValueError:
-        raise SpotError(f"'{text[:40]}' in the column {column} is not a whole number.") from None
+    if not _WHOLE.fullmatch(text):
+        raise SpotError(f"'{text[:40]}' in the column {column} is not a whole number of at most nine digits.")
+    return int(text)
 
 
 def _seconds(text: str) -> Fraction:
-    try:
-        return Fraction(text)
-    except (ValueError, ZeroDivisionError):
-        raise SpotError(f"'{text[:40]}' is not a number of seconds.") from None
+    if not _SECONDS.fullmatch(text):
+        raise SpotError(f"'{text[:40]}' is not a number of seconds.")
+    return Fraction(text)
 
 
 def _rate_name(rate: FrameRate) -> str:

@@ -8,6 +8,7 @@ from evenseam.core.spot.sheet import HIT_KINDS, Hit, Line, Shot
 from evenseam.core.timebase import FrameRate, nearest
 
 MOST_CHARACTERS = 20_000_000
+_MOST_DIGITS = 9
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,16 +47,20 @@ def hit_in_words(hit: Hit) -> str:
     return f"{hit.kind} {hit.weight} {hit.tolerance_frames}{tail}"
 
 
+def _is_count(word: str) -> bool:
+    return word.isascii() and word.isdecimal() and len(word) <= _MOST_DIGITS
+
+
 def hit_from_words(at_frames: int, label: str, words: str) -> Hit | None:
     """A hit from what `hit_in_words` wrote; None if the words are something else. Raises: SpotError."""
     parts = words.split()
-    if len(parts) not in (3, 5) or parts[0] not in HIT_KINDS or not parts[2].isdecimal():
+    if len(parts) not in (3, 5) or parts[0] not in HIT_KINDS or not _is_count(parts[2]):
         return None
     hit = Hit(at_frames, label)
     kind, weight, tolerance = parts[0], parts[1], int(parts[2])
     until = None
     if len(parts) == 5:
-        if parts[3] != "for" or not parts[4].isdecimal():
+        if parts[3] != "for" or not _is_count(parts[4]):
             return None
         until = at_frames + int(parts[4])
     return replace(hit, kind=kind, weight=weight, tolerance_frames=tolerance, until_frames=until)  # type: ignore[arg-type]

@@ -16,6 +16,7 @@ from evenseam.core.spot.sheet import Hit, Line, Sheet, Shot
 from evenseam.core.timebase import FrameRate, format_timecode
 
 _OURS = "even_seam"
+_FURTHEST = 1e9  # frames, or frames a second: more than any picture has
 # What the library takes for granted of a file: it reads other objects in these places as if they were what it expects.
 _KINDS = {
     "tracks": "Stack",
@@ -136,7 +137,9 @@ class _Reader:
             hits.append(hit_from_words(start, marker.name, str(ours.get("hit", ""))) or Hit(start, marker.name))
 
     def _frames(self, time: Any) -> int:
-        """A time of the library as frames of the picture."""
+        """A time of the library as frames of the picture. Raises: SpotError for one that no picture has."""
+        if not (abs(time.value) < _FURTHEST and 0 < time.rate < _FURTHEST):  # false for what is not a number, too
+            raise SpotError("The timeline holds a time that no picture has. Export it again.")
         if abs(time.rate - float(self.rate.fps)) < 1e-3:
             return round(time.value)
         self.other.add(time.rate)

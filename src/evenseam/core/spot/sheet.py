@@ -10,6 +10,12 @@ HitKind = Literal["downbeat", "beat", "section", "last_hit", "silence"]
 Weight = Literal["must", "should", "nice"]
 HIT_KINDS: tuple[HitKind, ...] = get_args(HitKind)
 WEIGHTS: tuple[Weight, ...] = get_args(Weight)
+MOST_FRAMES = 100 * 3600 * 240  # a hundred hours at the highest rate
+
+
+def _check_near(*frames: int) -> None:
+    if any(abs(f) > MOST_FRAMES for f in frames):
+        raise SpotError("A mark lies further away than any picture is long. Check the numbers in the list.")
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -34,6 +40,7 @@ class Hit:
             raise SpotError(f"'{self.weight}' is no weight of a hit; there are {', '.join(WEIGHTS)}.")
         if self.tolerance_frames < 0:
             raise SpotError("A tolerance cannot be below zero frames.")
+        _check_near(self.at_frames, self.until_frames or 0, self.tolerance_frames)
         if (self.kind == "silence") != (self.until_frames is not None):
             raise SpotError("A silence needs an end, and only a silence has one.")
         if self.until_frames is not None and self.until_frames <= self.at_frames:
@@ -46,6 +53,7 @@ class _Span:
     end_frames: int
 
     def __post_init__(self) -> None:
+        _check_near(self.start_frames, self.end_frames)
         if self.end_frames <= self.start_frames:
             raise SpotError(f"A {type(self).__name__.lower()} has to end after it starts.")
 

@@ -1,5 +1,6 @@
 """Picture rates as exact fractions."""
 
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -20,6 +21,9 @@ _STANDARD_FPS = tuple(
     )
 )  # fmt: skip
 _NICKNAME_AWAY = Fraction(1, 2500)  # 23.976 and 24 are 1/1000 apart
+_NUMBER = re.compile(
+    r"\d{1,9}(?:\.\d{1,9})?|\d{1,9}/\d{1,9}", re.ASCII
+)  # bounded: a word of a few letters can be a number without end
 _DROP_RATES = {Fraction(30000, 1001), Fraction(60000, 1001)}
 
 
@@ -68,9 +72,11 @@ class FrameRate:
             num, den = _NICKNAMES[word]
             return cls(num, den, drop)
         try:
-            value = Fraction(word)
-        except (ValueError, ZeroDivisionError):
+            value = Fraction(word) if _NUMBER.fullmatch(word) else None
+        except ZeroDivisionError:
+            value = None
+        if value is None:
             raise TimeTextError(
-                f"'{text}' is not a picture rate. Write for example 25, 23.976, 29.97df or 30000/1001.", text=text
-            ) from None
+                f"'{text[:40]}' is not a picture rate. Write for example 25, 23.976, 29.97df or 30000/1001.", text=text[:40]
+            )
         return cls(value.numerator, value.denominator, drop)

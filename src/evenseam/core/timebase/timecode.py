@@ -12,11 +12,12 @@ from evenseam.core.timebase.rates import FrameRate
 from evenseam.core.timebase.samples import nearest
 
 _HINT = "Write seconds (72 or 72.5s), minutes (1:12), or timecode (00:01:12:00)."
-_SECONDS = re.compile(r"(\d+(?:\.\d*)?|\.\d+)\s*(?:s|sec|seconds)?", re.ASCII)
-_FRAMES = re.compile(r"(\d+)\s*(?:f|fr|frames)", re.ASCII)
-_CLOCK = re.compile(r"(?:(\d+):)?(\d+):(\d{1,2}(?:\.\d*)?)\s*s?", re.ASCII)
-_TIMECODE = re.compile(r"(\d+):(\d{1,2}):(\d{1,2})([:;])(\d{1,3})", re.ASCII)
-_FEET = re.compile(r"(\d+)\+(\d{1,2})", re.ASCII)
+# Every number has an end: what comes in may be hostile, and nothing on a picture is longer than some days.
+_SECONDS = re.compile(r"(\d{1,9}(?:\.\d{0,12})?|\.\d{1,12})\s*(?:s|sec|seconds)?", re.ASCII)
+_FRAMES = re.compile(r"(\d{1,9})\s*(?:f|fr|frames)", re.ASCII)
+_CLOCK = re.compile(r"(?:(\d{1,4}):)?(\d{1,6}):(\d{1,2}(?:\.\d{0,12})?)\s*s?", re.ASCII)
+_TIMECODE = re.compile(r"(\d{1,4}):(\d{1,2}):(\d{1,2})([:;])(\d{1,3})", re.ASCII)
+_FEET = re.compile(r"(\d{1,7})\+(\d{1,2})", re.ASCII)
 _CLOCK_DIGITS = re.compile(r"\d{3,6}", re.ASCII)
 _SIGNED = re.compile(r"([+-])\s*(.+)", re.ASCII | re.DOTALL)
 _FRAMES_PER_FOOT = 16  # 35 mm film with four perforations a frame
@@ -113,7 +114,7 @@ def parse_timecode_frames(text: str, rate: FrameRate) -> int:
     """Frame count of a timecode such as 01:00:10:05. Raises: TimeTextError for one that the rate does not have."""
     match = _TIMECODE.fullmatch(text.strip())
     if match is None:
-        raise TimeTextError(f"'{text.strip()}' is not a timecode. Write hh:mm:ss:ff.", text=text)
+        raise TimeTextError(f"'{text.strip()[:40]}' is not a timecode. Write hh:mm:ss:ff.", text=text[:40])
     hours, minutes, seconds, frames = int(match[1]), int(match[2]), int(match[3]), int(match[5])
     fps = rate.nominal_fps
     if minutes > 59 or seconds > 59 or frames >= fps:
