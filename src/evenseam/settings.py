@@ -14,6 +14,8 @@ class Settings(BaseSettings):
 
     host: str = Field("127.0.0.1", description="Address the application listens on.")
     port: int = Field(8620, ge=1, le=65535, description="Port the application listens on.")
+    names: str = Field("", description="Further names it is asked for under, such as of a proxy; commas between them.")
+    behind_proxy: bool = Field(False, description="A proxy asks who is there: it may listen on more than loopback.")
     data_dir: Path = Field(Path("data"), description="Folder of database, media and scratch files.")
     database_url: str | None = Field(None, description="A MariaDB of your own; without it a private one is started.")
     database_port: int = Field(33962, ge=1, le=65535, description="Loopback port of the private MariaDB.")

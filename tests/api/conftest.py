@@ -44,7 +44,7 @@ def app(catalogue: tuple[str, Weather]) -> Iterator[FastAPI]:
 
 @pytest.fixture(scope="session")
 def client(app: FastAPI) -> Iterator[TestClient]:
-    with TestClient(app, raise_server_exceptions=False) as running:
+    with TestClient(app, base_url="http://127.0.0.1:8620", raise_server_exceptions=False) as running:
         yield running
 
 

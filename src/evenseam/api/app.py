@@ -7,12 +7,14 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, HTMLResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
 
 from evenseam import __version__
 from evenseam.api import problems
+from evenseam.api.documentation import documentation
+from evenseam.api.doors import Doors, names_of
 from evenseam.api.routers import catalogue as catalogue_router
 from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tracks
 from evenseam.jobs.events import EventBus
@@ -63,11 +65,12 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         version=__version__,
         lifespan=lifespan,
         responses=problems.PROBLEMS,
-        docs_url="/api/docs",
+        docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
+    app.add_middleware(Doors, names=names_of(settings))
     for part in (productions, pictures, sheets, cues, tracks, corrections, catalogue_router, jobs):
         app.include_router(part.router)
 
@@ -75,6 +78,10 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
     def health() -> dict[str, str]:
         """Whether the server runs."""
         return {"status": "ok", "version": __version__}
+
+    @app.get("/api/docs", include_in_schema=False)
+    def docs() -> HTMLResponse:
+        return HTMLResponse(documentation(app.openapi()))
 
     _serve_front_end(app, settings.web_dir)
     return app

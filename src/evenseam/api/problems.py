@@ -32,6 +32,7 @@ _STATUS = {
     "disk_full": 507,
     "upload_broken": 400,
     "licence_refused": 403,
+    "not_from_here": 403,
     "catalogue_failed": 502,
     "catalogue_slow": 504,
 }
@@ -64,6 +65,11 @@ def problem_of(error: EvenSeamError) -> Problem:
     """An error as a problem."""
     status = _STATUS.get(error.code, 422)
     return Problem(code=error.code, title=error.code.replace("_", " "), status=status, detail=error.detail, params=error.params)
+
+
+def problem_answer(error: EvenSeamError) -> JSONResponse:
+    """An error as it goes out."""
+    return _answer(problem_of(error))
 
 
 def _answer(problem: Problem) -> JSONResponse:

@@ -3,6 +3,7 @@
 import uvicorn
 
 from evenseam.api.app import create_app
+from evenseam.api.doors import check_address
 from evenseam.core.errors import SetUpError
 from evenseam.ops.mariadb import MariaDbServer
 from evenseam.settings import Settings
@@ -21,7 +22,8 @@ def run() -> None:
 
 
 def serve(settings: Settings, database_url: str) -> None:
-    """Serve until told to stop."""
+    """Serve until told to stop. Raises: SetUpError for an address that anybody could reach."""
+    check_address(settings)
     uvicorn.run(
         create_app(settings, database_url),
         host=settings.host,

@@ -64,7 +64,7 @@ class Licence(BaseModel):
 
 def create_catalogue(weather: Weather | None = None) -> FastAPI:
     """Build the stand-in."""
-    app, today = FastAPI(title="Music catalogue (stand-in)"), weather or Weather()
+    app, today = FastAPI(title="Music catalogue (stand-in)", docs_url=None, redoc_url=None), weather or Weather()
     given: dict[str, Licence] = {}
 
     async def answer() -> None:

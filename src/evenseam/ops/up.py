@@ -8,6 +8,7 @@ import sys
 import threading
 from types import FrameType
 
+from evenseam.api.doors import check_address
 from evenseam.api.server import serve
 from evenseam.core.errors import EvenSeamError
 from evenseam.demo.load import load_demo
@@ -29,6 +30,7 @@ class StartError(EvenSeamError):
 def up() -> None:
     """Start everything and serve until stopped. Raises: EvenSeamError in one plain line."""
     settings = Settings()
+    check_address(settings)
     _check_disk(settings)
     _check_port(settings)
     catalogue = None if settings.catalogue_url else _start_catalogue(settings.catalogue_port)

@@ -100,7 +100,8 @@ class CatalogueClient:
     async def preview(self, piece_id: str) -> tuple[bytes, str]:
         """Some seconds of a piece to choose by, and their media type."""
         heard = await self._ask("GET", f"/v1/pieces/{quote(piece_id, safe='')}/preview")
-        return heard.content, heard.headers.get("content-type", "application/octet-stream")
+        kind = heard.headers.get("content-type", "")
+        return heard.content, kind if kind.startswith("audio/") else "application/octet-stream"
 
     async def license(self, piece_id: str, use: str, job: str) -> Licence:
         """License a piece. Asking again gives the same licence. Raises: LicenceRefusedError too."""

@@ -868,7 +868,7 @@ export interface paths {
         };
         /**
          * Get Original
-         * @description The file as it came in, with ranges.
+         * @description The file as it came in, with ranges; always to be saved, whatever its name says that it is.
          */
         get: operations["getOriginal"];
         put?: never;
@@ -4345,10 +4345,11 @@ export interface operations {
     getTrackSound: {
         parameters: {
             query: {
+                click?: boolean;
                 start: number;
                 stop: number;
                 rate?: number | null;
-                click?: boolean;
+                after_draft?: boolean;
             };
             header?: never;
             path: {

@@ -148,9 +148,9 @@ def get_cover(context: ContextDep, track_id: int) -> FileResponse:
 
 @router.get("/tracks/{track_id}/original", operation_id="getOriginal", response_class=Response)
 def get_original(context: ContextDep, track_id: int) -> FileResponse:
-    """The file as it came in, with ranges."""
+    """The file as it came in, with ranges; always to be saved, whatever its name says that it is."""
     with context.database.transaction() as session:
         track = rows.get_track(session, track_id)
         recording = track.recording
     path = context.media.local_path(original_name(recording.sha256, recording.suffix))
-    return FileResponse(path, filename=track.file_name, content_disposition_type="inline")
+    return FileResponse(path, media_type="application/octet-stream", filename=track.file_name)
