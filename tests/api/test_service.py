@@ -90,6 +90,27 @@ def test_a_taken_database_port_is_said_in_one_line(tmp_path: Path) -> None:
         first.stop()
 
 
+def test_nobody_else_reaches_the_database(tmp_path: Path) -> None:
+    """Neither by a socket in a folder of others, nor as root without being root."""
+    deep = tmp_path / ("d" * 60) / ("e" * 60)
+    server = MariaDbServer(deep, free_port(), FAST)
+    assert server.socket.parent.stat().st_mode & 0o077 == 0
+    server.start()
+    try:
+        with server._as_admin() as connection:
+            cursor = connection.cursor()
+            cursor.execute("SELECT user, json_value(priv, '$.plugin') FROM mysql.global_priv WHERE host = 'localhost'")
+            plugins = dict(cursor.fetchall())
+        assert plugins["root"] == "unix_socket"
+        server._keep_to_ourselves()
+    finally:
+        server.stop()
+        server.socket.parent.chmod(0o755)
+    with pytest.raises(EvenSeamError, match="open to others"):
+        MariaDbServer(deep, 1)
+    server.socket.parent.rmdir()
+
+
 def test_a_taken_port_is_said_in_one_line(tmp_path: Path) -> None:
     import socket
 

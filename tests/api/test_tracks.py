@@ -202,14 +202,14 @@ def test_labels_inside_a_file_are_read_and_can_be_changed(app: FastAPI, client: 
 
 
 def worker_pids(app: FastAPI) -> list[int]:
-    cluster = app.state.context.jobs._cluster
+    cluster = app.state.context.jobs._crew._cluster
     return [nanny.pid for nanny in cluster.workers.values() if nanny.pid]
 
 
 def test_a_worker_that_dies_is_replaced_and_its_job_tried_again(
     app: FastAPI, client: TestClient, ids: Ids, tmp_path: Path
 ) -> None:
-    wait_for(lambda: app.state.context.jobs._client, lambda c: c is not None)
+    wait_for(lambda: app.state.context.jobs._crew._client, lambda c: c is not None)
     track = add_file(client, ids, "long.wav", wav(tmp_path, 200.0, 103.0))
     job_id = track["job"]["id"]
     wait_for(lambda: client.get(f"/api/jobs/{job_id}").json(), lambda j: j["state"] == "running")

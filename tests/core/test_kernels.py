@@ -92,6 +92,7 @@ def test_frames_at_the_tracks_own_speed_are_given_back_as_they_are(seed: int, ch
     assert np.array_equal(last, turned[-1])
 
 
+@settings(deadline=None)
 @given(st.floats(0, 40), st.integers(1, 2))
 def test_values_between_samples_are_those_of_the_wave(start: float, channels: int) -> None:
     t = np.arange(200)

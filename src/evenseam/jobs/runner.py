@@ -7,18 +7,16 @@ the job is tried once more and then fails with a reason.
 import asyncio
 import contextlib
 import logging
-import os
-import signal
 from collections.abc import Callable
 from functools import partial
 from typing import Any, cast
 
-import dask
-from distributed import Client, Future, KilledWorker, LocalCluster
+from distributed import Future, KilledWorker
 
 from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.errors import EvenSeamError
 from evenseam.jobs import tasks
+from evenseam.jobs.crew import Crew
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.film_task import Scanned, scan_film
 from evenseam.settings import Settings
@@ -50,8 +48,7 @@ class JobRunner:
         self._wake = asyncio.Event()
         self._futures: dict[int, Future] = {}
         self._background: set[asyncio.Task[None]] = set()
-        self._cluster: LocalCluster | None = None
-        self._client: Client | None = None
+        self._crew = Crew(settings)
         self._loop: asyncio.AbstractEventLoop | None = None
 
     async def start(self) -> None:
@@ -62,22 +59,7 @@ class JobRunner:
 
     async def _open_and_run(self) -> None:
         """Start workers (or reach the scheduler named in the settings), then run jobs for ever."""
-        dask.config.set({"distributed.scheduler.allowed-failures": 0, "distributed.worker.daemon": True})
-        address = self._settings.scheduler_address
-        if address is None:
-            self._cluster = await LocalCluster(
-                processes=True,
-                n_workers=self._settings.workers,
-                threads_per_worker=1,
-                host="127.0.0.1",
-                dashboard_address="127.0.0.1:0",
-                local_directory=str(self._settings.scratch_dir / "workers"),
-                memory_limit=None,
-                asynchronous=True,
-                silence_logs=logging.ERROR,
-            )
-        self._client = await Client(address or self._cluster, asynchronous=True)
-        self._client.subscribe_topic(tasks.PROGRESS_TOPIC, self._on_progress)
+        await self._crew.open(tasks.PROGRESS_TOPIC, self._on_progress)
         await self._run()
 
     async def stop(self) -> None:
@@ -85,10 +67,7 @@ class JobRunner:
         for task in list(self._background):
             task.cancel()
         await asyncio.gather(*self._background, return_exceptions=True)
-        if self._client is not None:
-            await self._client.close()
-        if self._cluster is not None:
-            await self._cluster.close()
+        await self._crew.close()
 
     def submit(self) -> None:
         """Say that there are new rows. Callable from any thread, after the commit."""
@@ -98,17 +77,9 @@ class JobRunner:
     async def cancel(self, job_id: int) -> None:
         """Stop a job at once: a running one by ending its worker process, which is replaced."""
         await asyncio.to_thread(self._cancel_row, job_id)
-        future = self._futures.get(job_id)
-        if future is None or self._client is None:
-            return
-        running = await self._client.processing()
-        address = next((a for a, keys in running.items() if future.key in keys), None)
-        await future.cancel()
-        if address is not None:
-            pids = await self._client.run(os.getpid, workers=[address])
-            with contextlib.suppress(ProcessLookupError, KeyError):
-                os.kill(pids[address], signal.SIGKILL)
-        self._futures.pop(job_id, None)
+        future = self._futures.pop(job_id, None)
+        if future is not None:
+            await self._crew.end(future)
         self._wake.set()
 
     def _cancel_row(self, job_id: int) -> None:
@@ -126,6 +97,7 @@ class JobRunner:
         while True:
             self._wake.clear()
             try:
+                await self._crew.watch()
                 free = self._settings.workers - len(self._futures)
                 for job_id, call in await asyncio.to_thread(self._take, free) if free > 0 else []:
                     self._hand_out(job_id, call)
@@ -156,8 +128,7 @@ class JobRunner:
         return partial(tasks.render_fit, job.id, self._place, recording.sha256, recording.channels or 1, fit.plan, wanted)
 
     def _hand_out(self, job_id: int, call: Any) -> None:
-        assert self._client is not None
-        future = self._client.submit(call, pure=False, retries=0)
+        future = self._crew.submit(call)
         self._futures[job_id] = future
         self._spawn(self._wait_for(job_id, future))
 

@@ -1,15 +1,20 @@
 """A private MariaDB on loopback: made, started, adopted if it already runs, stopped."""
 
+import contextlib
+import getpass
 import hashlib
 import os
 import secrets
 import shutil
+import stat
 import subprocess
 import tempfile
 import time
 from pathlib import Path
 
 import pymysql
+import pymysql.connections
+import pymysql.cursors
 
 from evenseam.core.errors import EvenSeamError
 
@@ -63,16 +68,37 @@ class MariaDbServer:
             if self._process.poll() is not None or time.monotonic() > deadline:
                 raise DatabaseServerError(f"MariaDB did not start{self._why()}")
             time.sleep(_POLL_S)
+        self._keep_to_ourselves()
         if not self._password_file.exists():
             self._make_user()
 
     def answers(self) -> bool:
         """Whether a server answers on the socket of this folder."""
         try:
-            pymysql.connect(unix_socket=str(self.socket), user="root", connect_timeout=2, ssl_disabled=True).close()
+            self._as_admin().close()
         except pymysql.Error:
             return False
         return True
+
+    def _as_admin(self) -> "pymysql.connections.Connection[pymysql.cursors.Cursor]":
+        """A connection through the socket as whoever runs this; a folder made by an earlier version lets root in instead."""
+        try:
+            return self._connect(getpass.getuser())
+        except pymysql.OperationalError:
+            return self._connect("root")
+
+    def _connect(self, user: str) -> "pymysql.connections.Connection[pymysql.cursors.Cursor]":
+        return pymysql.connect(unix_socket=str(self.socket), user=user, connect_timeout=2, ssl_disabled=True, autocommit=True)
+
+    def _keep_to_ourselves(self) -> None:
+        """Through the socket only whoever runs this comes in, by what the system says of the caller; root needs that too."""
+        me = getpass.getuser()
+        with self._as_admin() as connection:
+            cursor = connection.cursor()
+            if me != "root":
+                cursor.execute("CREATE USER IF NOT EXISTS %s@localhost IDENTIFIED VIA unix_socket", (me,))
+                cursor.execute("GRANT ALL ON *.* TO %s@localhost WITH GRANT OPTION", (me,))
+            cursor.execute("ALTER USER root@localhost IDENTIFIED VIA unix_socket")
 
     def url(self, database: str) -> str:
         """SQLAlchemy address of a database on this server, over loopback."""
@@ -82,7 +108,7 @@ class MariaDbServer:
     def _make_user(self) -> None:
         """A user with a password for loopback; root stays reachable through the socket only."""
         password = secrets.token_urlsafe(24)
-        with pymysql.connect(unix_socket=str(self.socket), user="root", autocommit=True) as connection:
+        with self._as_admin() as connection:
             cursor = connection.cursor()
             cursor.execute("CREATE OR REPLACE USER evenseam@'127.0.0.1' IDENTIFIED BY %s", (password,))
             cursor.execute("GRANT ALL ON *.* TO evenseam@'127.0.0.1'")
@@ -98,11 +124,8 @@ class MariaDbServer:
 
     def stop(self) -> None:
         """Stop the server cleanly, also one that was taken over."""
-        try:
-            connection = pymysql.connect(unix_socket=str(self.socket), user="root", connect_timeout=2)
-            connection.cursor().execute("SHUTDOWN")
-        except pymysql.Error:
-            pass
+        with contextlib.suppress(pymysql.Error):
+            self._as_admin().cursor().execute("SHUTDOWN")
         deadline = time.monotonic() + _READY_WITHIN_S
         while self.socket.exists() and time.monotonic() < deadline and not self.ended():
             time.sleep(_POLL_S)
@@ -119,7 +142,8 @@ class MariaDbServer:
         shutil.rmtree(fresh, ignore_errors=True)
         shutil.rmtree(self._folder / "data", ignore_errors=True)
         command = [program, "--no-defaults", *_as_root(), f"--datadir={fresh}", f"--tmpdir={self._scratch()}"]
-        command += ["--auth-root-authentication-method=normal", "--skip-test-db", "--innodb-log-file-size=16M"]
+        command += ["--auth-root-authentication-method=socket", f"--auth-root-socket-user={getpass.getuser()}"]
+        command += ["--skip-test-db", "--innodb-log-file-size=16M"]
         made = subprocess.run(command, capture_output=True, text=True, check=False)
         if made.returncode:
             raise DatabaseServerError(f"The database folder cannot be made: {(made.stderr or made.stdout).strip()[-300:]}")
@@ -158,11 +182,19 @@ _PROGRAM_PATH = os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin"
 
 
 def _short_enough(socket: Path) -> Path:
-    """The kernel takes socket paths of some 100 characters; deeper folders get a socket in the temp folder."""
+    """The kernel takes socket paths of some 100 characters; deeper folders get a folder of our own for it.
+
+    Raises: DatabaseServerError when somebody else has made that folder, or may write in it.
+    """
     if len(str(socket)) < 100:
         return socket
     name = hashlib.sha256(str(socket).encode()).hexdigest()[:16]
-    return Path(tempfile.gettempdir()) / f"evenseam-{os.geteuid()}-{name}.sock"
+    folder = Path(tempfile.gettempdir()) / f"evenseam-{os.geteuid()}-{name}"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    found = folder.lstat()
+    if not stat.S_ISDIR(found.st_mode) or found.st_uid != os.geteuid() or found.st_mode & 0o077:
+        raise DatabaseServerError(f"{folder} is open to others. Remove it, or choose a shorter data folder.")
+    return folder / "db.sock"
 
 
 def _as_root() -> list[str]:

@@ -12,6 +12,7 @@ from evenseam.api.doors import check_address
 from evenseam.api.server import serve
 from evenseam.core.errors import EvenSeamError
 from evenseam.demo.load import load_demo
+from evenseam.jobs.crew import given_security
 from evenseam.ops.mariadb import MariaDbServer
 from evenseam.settings import Settings
 from evenseam.store.database import Database, create_if_missing, migrate
@@ -31,6 +32,8 @@ def up() -> None:
     """Start everything and serve until stopped. Raises: EvenSeamError in one plain line."""
     settings = Settings()
     check_address(settings)
+    if settings.scheduler_address is not None:
+        given_security(settings)
     _check_disk(settings)
     _check_port(settings)
     catalogue = None if settings.catalogue_url else _start_catalogue(settings.catalogue_port)

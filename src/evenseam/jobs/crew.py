@@ -1,0 +1,125 @@
+"""The worker processes: started or reached, watched over, and ended from within.
+
+Who may talk to the scheduler may run code as we do, so it speaks TLS only, and only with those who hold a certificate: made
+for this run in memory where the workers are our own, given in the settings for a scheduler elsewhere.
+"""
+
+import asyncio
+import contextlib
+import ipaddress
+import logging
+import os
+from collections.abc import Callable
+from typing import Any
+from urllib.parse import urlsplit
+
+import dask
+from distributed import Client, Future, LocalCluster, Worker
+from distributed.security import Security
+
+from evenseam.core.errors import SetUpError
+from evenseam.settings import Settings
+
+_log = logging.getLogger(__name__)
+_TRY_AGAIN_S = 5.0
+# A worker that restarts is forgotten by its cluster after this time: long enough that none ever is.
+_NEVER = "3650 days"
+
+
+class Crew:
+    """The workers of one application. `open` returns when there is a scheduler to hand work to."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._settings = settings
+        self._cluster: LocalCluster | None = None
+        self._client: Client | None = None
+
+    async def open(self, topic: str, on_event: Callable[[tuple[float, Any]], None]) -> None:
+        """Start workers, or reach the scheduler of the settings; it is tried until it works. Events of `topic` come in."""
+        dask.config.set(
+            {
+                "distributed.scheduler.allowed-failures": 0,
+                "distributed.worker.daemon": True,
+                "distributed.deploy.lost-worker-timeout": _NEVER,
+            }
+        )
+        while True:
+            try:
+                await self._reach()
+                break
+            except (OSError, TimeoutError) as error:
+                _log.error("the workers cannot be reached (%s); trying again", error)
+                await asyncio.sleep(_TRY_AGAIN_S)
+        assert self._client is not None
+        self._client.subscribe_topic(topic, on_event)
+
+    async def close(self) -> None:
+        """End the workers that are our own, and let go of the others."""
+        if self._client is not None:
+            await self._client.close()
+        if self._cluster is not None:
+            await self._cluster.close()
+
+    def submit(self, call: Callable[[], Any]) -> Future:
+        """Hand out one piece of work. It is never run twice by itself."""
+        assert self._client is not None
+        return self._client.submit(call, pure=False, retries=0)
+
+    async def end(self, future: Future) -> None:
+        """Stop a piece of work: what waits is dropped, and a worker that is at it ends itself."""
+        assert self._client is not None
+        running = await self._client.processing()
+        address = next((a for a, keys in running.items() if future.key in keys), None)
+        await future.cancel()
+        if address is not None:
+            with contextlib.suppress(OSError, TimeoutError, ValueError):  # it may be gone by now, and its work with it
+                await self._client.run(_end_if_at, future.key, workers=[address])
+
+    async def watch(self) -> None:
+        """Bring back workers of our own that are missing."""
+        if self._cluster is not None and len(self._cluster.workers) < self._settings.workers:
+            _log.warning("%d of %d workers are left; starting more", len(self._cluster.workers), self._settings.workers)
+            await self._cluster.scale(self._settings.workers)
+
+    async def _reach(self) -> None:
+        settings = self._settings
+        if settings.scheduler_address is not None:
+            self._client = await Client(settings.scheduler_address, security=given_security(settings), asynchronous=True)
+            return
+        security = Security.temporary()
+        self._cluster = await LocalCluster(
+            processes=True,
+            n_workers=settings.workers,
+            threads_per_worker=1,
+            host="127.0.0.1",
+            protocol="tls://",
+            security=security,
+            dashboard_address="127.0.0.1:0",
+            local_directory=str(settings.scratch_dir / "workers"),
+            memory_limit=None,
+            asynchronous=True,
+            silence_logs=logging.ERROR,
+        )
+        self._client = await Client(self._cluster, security=security, asynchronous=True)
+
+
+def given_security(settings: Settings) -> Security | None:
+    """The certificates for a scheduler elsewhere. Raises: SetUpError where they are missing and others could listen."""
+    files = (settings.scheduler_ca, settings.scheduler_cert, settings.scheduler_key)
+    if all(files):
+        ca, cert, key = (str(f) for f in files)
+        return Security(tls_ca_file=ca, tls_client_cert=cert, tls_client_key=key, require_encryption=True)
+    host = urlsplit(settings.scheduler_address or "").hostname or ""
+    with contextlib.suppress(ValueError):
+        if host == "localhost" or ipaddress.ip_address(host).is_loopback:
+            return None
+    raise SetUpError(
+        "A scheduler on another machine takes code from whoever reaches it. Give it certificates, and name ours in "
+        "EVENSEAM_SCHEDULER_CA, EVENSEAM_SCHEDULER_CERT and EVENSEAM_SCHEDULER_KEY."
+    )
+
+
+def _end_if_at(key: str, dask_worker: Worker) -> None:
+    """Runs inside a worker: the process ends if it is at this piece of work now, and at no other one."""
+    if any(task.key == key for task in dask_worker.state.executing):
+        os._exit(1)
