@@ -1,5 +1,6 @@
 """The service around the resources: problems, the front end, restarts, migrations."""
 
+import asyncio
 from pathlib import Path
 
 import pytest
@@ -8,13 +9,15 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import create_engine, inspect
 
-from evenseam.core.errors import EvenSeamError
+from evenseam.api.app import create_app
+from evenseam.core.errors import EvenSeamError, SetUpError
+from evenseam.ops.instance import alone_on, clear_scratch
 from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.ops.up import _check_port
 from evenseam.services.context import Context
-from evenseam.store.database import alembic_config, create_if_missing
+from evenseam.store.database import alembic_config, create_if_missing, migrate
 from evenseam.store.jobs import put_back_interrupted
-from evenseam.store.models import Job
+from evenseam.store.models import Job, Production
 from tests.api.conftest import Ids
 from tests.api.server import free_port, own_database, settings_for
 
@@ -45,7 +48,7 @@ def test_interrupted_jobs_wait_again(app: FastAPI, client: TestClient, ids: Ids)
         session.flush()
         assert put_back_interrupted(session) >= 1
         session.refresh(job)
-        assert (job.state, job.progress) == ("waiting", 0.0)
+        assert (job.state, job.progress, job.attempts) == ("waiting", 0.0, 0), "a restart is not a worker's death"
         session.delete(job)
 
 
@@ -119,3 +122,51 @@ def test_a_taken_port_is_said_in_one_line(tmp_path: Path) -> None:
         taken.listen()
         with pytest.raises(EvenSeamError, match="is taken"):
             _check_port(settings_for(tmp_path, port=taken.getsockname()[1]))
+
+
+def test_a_second_application_on_the_same_folder_is_refused_in_one_line(tmp_path: Path) -> None:
+    settings = settings_for(tmp_path)
+    with alone_on(settings), pytest.raises(SetUpError, match="runs already"), alone_on(settings):
+        pass
+    with alone_on(settings):
+        pass
+
+
+def test_what_an_earlier_run_left_is_cleared_away(tmp_path: Path) -> None:
+    settings = settings_for(tmp_path)
+    for name in ("jobs/7/tmpx.f32", "workers/a/b", "cache/kept"):
+        (settings.scratch_dir / name).parent.mkdir(parents=True)
+        (settings.scratch_dir / name).write_text("x")
+    (settings.scratch_dir / "upload-1").write_text("x")
+    clear_scratch(settings)
+    assert [p.name for p in settings.scratch_dir.iterdir()] == ["cache"]
+
+
+def test_while_the_database_is_away_the_answer_says_so_and_when_to_come_back(tmp_path: Path) -> None:
+    """And how a job ended meanwhile is kept when it is back."""
+    server = MariaDbServer(tmp_path / "db", free_port(), FAST)
+    server.start()
+    url = server.url("evenseam")
+    create_if_missing(url)
+    migrate(url)
+    app = create_app(settings_for(tmp_path / "data"), url)
+    with TestClient(app, base_url="http://127.0.0.1:8620", raise_server_exceptions=False) as client:
+        context: Context = app.state.context
+        with context.database.transaction() as session:
+            production = Production(name="Away")
+            session.add(production)
+            session.flush()
+            job = Job(kind="render", production_id=production.id, state="running", attempts=1)
+            session.add(job)
+            session.flush()
+            job_id, path = job.id, f"/api/productions/{production.id}"
+        server.stop()
+        away = client.get(path)
+        assert (away.status_code, away.json()["code"], away.headers["retry-after"]) == (503, "database_away", "2")
+        loop = context.jobs._loop
+        assert loop is not None
+        kept = asyncio.run_coroutine_threadsafe(context.jobs._kept(context.jobs._fail, job_id, "in the end"), loop)
+        server.start()
+        kept.result(timeout=60)
+        assert client.get(f"/api/jobs/{job_id}").json()["state"] == "failed"
+    server.stop()

@@ -19,6 +19,7 @@ from evenseam.api.routers import catalogue as catalogue_router
 from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tracks
 from evenseam.jobs.events import EventBus
 from evenseam.jobs.runner import JobRunner
+from evenseam.ops.instance import clear_scratch
 from evenseam.services.catalogue import CatalogueClient
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
@@ -36,9 +37,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        settings.scratch_dir.mkdir(parents=True, exist_ok=True)
-        for left in settings.scratch_dir.glob("upload-*"):
-            left.unlink(missing_ok=True)
+        clear_scratch(settings)
         events, database = EventBus(), Database(database_url)
         events.bind(asyncio.get_running_loop())
         media = MediaStore(settings.media_location, settings.scratch_dir / "cache")

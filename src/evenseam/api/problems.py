@@ -8,6 +8,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from starlette.exceptions import HTTPException
 
 from evenseam.core.errors import DiskFullError, EvenSeamError
@@ -82,6 +83,21 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(EvenSeamError)
     async def refused(_: Request, error: EvenSeamError) -> JSONResponse:
         return _answer(problem_of(error))
+
+    @app.exception_handler(OperationalError)
+    @app.exception_handler(InterfaceError)
+    async def database_away(_: Request, error: DBAPIError) -> JSONResponse:
+        _log.warning("the database said no: %s", error.orig)
+        answer = _answer(
+            Problem(
+                code="database_away",
+                title="database away",
+                status=503,
+                detail="The database does not answer at the moment. Nothing was changed; try again in a few seconds.",
+            )
+        )
+        answer.headers["Retry-After"] = "2"
+        return answer
 
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -5,6 +5,7 @@ import uvicorn
 from evenseam.api.app import create_app
 from evenseam.api.doors import check_address
 from evenseam.core.errors import SetUpError
+from evenseam.ops.instance import alone_on
 from evenseam.ops.mariadb import MariaDbServer
 from evenseam.settings import Settings
 
@@ -12,13 +13,14 @@ from evenseam.settings import Settings
 def run() -> None:
     """Serve against the database of the settings, or the private one if it runs. Raises: SetUpError if there is none."""
     settings = Settings()
-    url = settings.database_url
-    if url is None:
-        server = MariaDbServer(settings.database_dir, settings.database_port)
-        if not server.answers():
-            raise SetUpError("No database: run ./start, or set EVENSEAM_DATABASE_URL.")
-        url = server.url("evenseam")
-    serve(settings, url)
+    with alone_on(settings):
+        url = settings.database_url
+        if url is None:
+            server = MariaDbServer(settings.database_dir, settings.database_port)
+            if not server.answers():
+                raise SetUpError("No database: run ./start, or set EVENSEAM_DATABASE_URL.")
+            url = server.url("evenseam")
+        serve(settings, url)
 
 
 def serve(settings: Settings, database_url: str) -> None:

@@ -7,11 +7,15 @@ the job is tried once more and then fails with a reason.
 import asyncio
 import contextlib
 import logging
+import shutil
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from typing import Any, cast
 
 from distributed import Future, KilledWorker
+from distributed.comm import CommClosedError
+from sqlalchemy.exc import InterfaceError, OperationalError
 
 from evenseam.core.audio.encode import SampleFormat
 from evenseam.core.errors import EvenSeamError
@@ -22,12 +26,13 @@ from evenseam.jobs.film_task import Scanned, scan_film
 from evenseam.settings import Settings
 from evenseam.store import jobs as rows
 from evenseam.store.database import Database
-from evenseam.store.models import Job, Picture, Track
+from evenseam.store.models import Job, Picture, Track, now
 from evenseam.store.productions import get_fit
 from evenseam.store.tracks import get_track, keep_heard
 
 _log = logging.getLogger(__name__)
 _IDLE_LOOK_S = 5.0
+_DATABASE_BACK_S = 1.0
 _DIED = (
     "The worker process died {n} times while working on this. The file may be damaged: check that it plays elsewhere, "
     "then add it again."
@@ -41,7 +46,6 @@ class JobRunner:
         self._settings = settings
         self._database = database
         self._events = events
-        self._place = tasks.MediaPlace(settings.media_location, str(settings.scratch_dir))
         self.on_refused: Callable[[int, str], None] | None = None
         self.on_film_refused: Callable[[int, str], None] | None = None
         self.on_scanned: Callable[[int, Scanned], None] | None = None
@@ -109,23 +113,33 @@ class JobRunner:
     def _take(self, count: int) -> list[tuple[int, Any]]:
         with self._database.transaction() as session:
             jobs = rows.take_waiting(session, count)
-            taken = [(job.id, self._call(session, job)) for job in jobs]
+            calls = [(job, self._call_or_fail(session, job)) for job in jobs]
         for job in jobs:
             self._announce(job)
-        return taken
+        return [(job.id, call) for job, call in calls if call is not None]
+
+    def _call_or_fail(self, session: Any, job: Job) -> Any:
+        """The function for a job; None for one that cannot be told, which fails alone and holds up no other."""
+        try:
+            return self._call(session, job)
+        except Exception:
+            _log.exception("job %d cannot be handed out", job.id)
+            job.state, job.error, job.finished_at = "failed", "What this job was for is not there any more.", now()
+            return None
 
     def _call(self, session: Any, job: Job) -> Any:
         """The function a worker is to run for a job."""
         if job.kind == "listen":
             recording = get_track(session, job.track_id or 0).recording
-            return partial(tasks.listen_to, job.id, self._place, recording.sha256, recording.suffix)
+            return partial(tasks.listen_to, job.id, self._place_of(job.id), recording.sha256, recording.suffix)
         if job.kind == "film":
             film = session.get_one(Picture, job.picture_id).film
             assert film is not None
-            return partial(scan_film, job.id, self._place, film.sha256, film.suffix)
+            return partial(scan_film, job.id, self._place_of(job.id), film.sha256, film.suffix)
         fit = get_fit(session, job.fit_id or 0)
         recording, wanted = fit.track.recording, cast(SampleFormat, job.sample_format)
-        return partial(tasks.render_fit, job.id, self._place, recording.sha256, recording.channels or 1, fit.plan, wanted)
+        place = self._place_of(job.id)
+        return partial(tasks.render_fit, job.id, place, recording.sha256, recording.channels or 1, fit.plan, wanted)
 
     def _hand_out(self, job_id: int, call: Any) -> None:
         future = self._crew.submit(call)
@@ -135,22 +149,42 @@ class JobRunner:
     async def _wait_for(self, job_id: int, future: Future) -> None:
         try:
             result = await future
-            await asyncio.to_thread(self._succeed, job_id, result)
+            await self._kept(self._succeed, job_id, result)
         except asyncio.CancelledError:
             if not future.cancelled():
                 raise
         except EvenSeamError as error:
-            await asyncio.to_thread(self._refuse, job_id, error.detail)
+            await self._kept(self._refuse, job_id, error.detail)
         except KilledWorker:
-            await asyncio.to_thread(self._try_again, job_id)
+            await self._kept(self._try_again, job_id)
+        except CommClosedError:
+            await self._kept(self._wait_again, job_id)
         except OSError as error:
-            await asyncio.to_thread(self._fail, job_id, f"The disk said no: {error.strerror or error}. Free some space.")
+            await self._kept(self._fail, job_id, f"The disk said no: {error.strerror or error}. Free some space.")
         except Exception:
             _log.exception("job %d failed", job_id)
-            await asyncio.to_thread(self._fail, job_id, "Something went wrong inside Even Seam; the log has the details.")
+            await self._kept(self._fail, job_id, "Something went wrong inside Even Seam; the log has the details.")
         finally:
+            await asyncio.to_thread(shutil.rmtree, self._scratch_of(job_id), ignore_errors=True)
             self._futures.pop(job_id, None)
             self._wake.set()
+
+    async def _kept(self, keep: Callable[..., None], *what: Any) -> None:
+        """Keep how a job ended; while the database is away it is waited for, since nobody else knows."""
+        while True:
+            try:
+                return await asyncio.to_thread(keep, *what)
+            except (OperationalError, InterfaceError):
+                _log.warning("the database is away; the end of a job waits for it")
+                await asyncio.sleep(_DATABASE_BACK_S)
+
+    def _scratch_of(self, job_id: int) -> Path:
+        """A folder of a job's own, so that nothing is left of it however it ends."""
+        return self._settings.scratch_dir / "jobs" / str(job_id)
+
+    def _place_of(self, job_id: int) -> tasks.MediaPlace:
+        scratch = self._settings.scratch_dir
+        return tasks.MediaPlace(self._settings.media_location, str(self._scratch_of(job_id)), str(scratch / "cache"))
 
     def _succeed(self, job_id: int, result: Any) -> None:
         if isinstance(result, Scanned) and self.on_scanned is not None:
@@ -180,6 +214,15 @@ class JobRunner:
     def _fail(self, job_id: int, reason: str) -> None:
         with self._database.transaction() as session:
             job = rows.finish(session, job_id, "failed", error=reason)
+        if job is not None:
+            self._announce(job)
+
+    def _wait_again(self, job_id: int) -> None:
+        """Put a job back whose workers were lost on the way: that is not its fault, and does not count."""
+        with self._database.transaction() as session:
+            job = rows.finish(session, job_id, "waiting")
+            if job is not None:
+                job.attempts -= 1
         if job is not None:
             self._announce(job)
 

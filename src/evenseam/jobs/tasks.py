@@ -29,10 +29,12 @@ class MediaPlace:
 
     location: str
     scratch_dir: str
+    cache_dir: str
 
     def open(self) -> MediaStore:
-        """The store."""
-        return MediaStore(self.location, Path(self.scratch_dir) / "cache")
+        """The store; the scratch folder is there then."""
+        Path(self.scratch_dir).mkdir(parents=True, exist_ok=True)
+        return MediaStore(self.location, Path(self.cache_dir))
 
 
 def tell(job_id: int, progress: float, stage: str) -> None:

@@ -13,6 +13,7 @@ from evenseam.api.server import serve
 from evenseam.core.errors import EvenSeamError
 from evenseam.demo.load import load_demo
 from evenseam.jobs.crew import given_security
+from evenseam.ops.instance import alone_on
 from evenseam.ops.mariadb import MariaDbServer
 from evenseam.settings import Settings
 from evenseam.store.database import Database, create_if_missing, migrate
@@ -34,6 +35,12 @@ def up() -> None:
     check_address(settings)
     if settings.scheduler_address is not None:
         given_security(settings)
+    with alone_on(settings):
+        _run(settings)
+
+
+def _run(settings: Settings) -> None:
+    """Start, serve, and stop all of it again."""
     _check_disk(settings)
     _check_port(settings)
     catalogue = None if settings.catalogue_url else _start_catalogue(settings.catalogue_port)

@@ -49,8 +49,9 @@ def film_jobs(session: Session, production_id: int) -> dict[int, Job]:
 
 
 def put_back_interrupted(session: Session) -> int:
-    """At start: jobs that were running when the application ended wait again. Returns how many."""
-    result = session.execute(update(Job).where(Job.state == "running").values(state="waiting", progress=0.0, stage=""))
+    """At start: jobs that were running when the application ended wait again, and it does not count. Returns how many."""
+    fields = {"state": "waiting", "progress": 0.0, "stage": "", "attempts": Job.attempts - 1}
+    result = session.execute(update(Job).where(Job.state == "running", Job.attempts > 0).values(**fields))
     return int(result.rowcount)  # type: ignore[attr-defined]
 
 
