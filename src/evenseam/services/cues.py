@@ -20,7 +20,7 @@ def add_cue(context: Context, picture_id: int, start_frames: int, end_frames: in
     if not 0 <= start_frames < end_frames:
         raise SpotError("A slot has to end after it starts. Mark its in before its out.")
     with context.database.transaction() as session:
-        picture = get_picture(session, picture_id)
+        picture = get_picture(session, picture_id, to_change=True)
         if start_frames >= picture.length_frames:
             raise SpotError("A slot has to start on the picture.")
         number = next_number(session, picture)
@@ -40,7 +40,7 @@ def add_cue(context: Context, picture_id: int, start_frames: int, end_frames: in
 def remove_cue(context: Context, cue_id: int) -> None:
     """Take a cue away; one step of undo."""
     with context.database.transaction() as session:
-        cue = get_cue(session, cue_id)
+        cue = get_cue(session, cue_id, to_change=True)
         change(session, cue, {"is_deleted": True}, f"removing {cue.number}")
         production_id = cue.production_id
     context.events.publish("production", production_id=production_id)

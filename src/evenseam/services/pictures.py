@@ -17,6 +17,7 @@ from evenseam.core.timebase import FrameRate, frames_to_flicks
 from evenseam.jobs.film_task import SOUND_SUFFIX, Scanned
 from evenseam.services.context import Context
 from evenseam.services.sheets import announce, suffix_of
+from evenseam.store.holding import hold_production
 from evenseam.store.jobs import OPEN_STATES, film_jobs
 from evenseam.store.media import MediaStore, film_derived_names, film_name, likeness_name
 from evenseam.store.models import Cue, Film, Job, Picture, Refusal
@@ -64,7 +65,7 @@ def sheet_from_list(file_name: str, data: bytes, rate: FrameRate, start_frames: 
 def add_version(context: Context, picture_id: int, file_name: str, data: bytes, shift: bool) -> int:
     """Add a new version of a picture from an edit list and carry everything onto it. Returns the new picture's id."""
     with context.database.transaction() as session:
-        old = get_picture(session, picture_id)
+        old = get_picture(session, picture_id, to_change=True)
         read = read_marks(suffix_of(file_name), data, rate_of(old), old.start_frames, shift)
         if not read.shots:
             raise SpotError("The file holds no shots, so nothing can be carried by it. Use an edit list or OpenTimelineIO.")
@@ -90,6 +91,7 @@ def take_in_film(
     name = Path(file_name).name or "Untitled"
     size = upload.stat().st_size
     with context.database.transaction() as session:
+        hold_production(session, production_id)
         get_production(session, production_id)
         old = get_picture(session, version_of_id) if version_of_id is not None else None
         if old is not None and old.production_id != production_id:
@@ -122,7 +124,7 @@ def take_in_film(
 def scan_again(context: Context, picture_id: int) -> None:
     """Have a film looked through once more, after it was stopped or failed. Raises: SpotError for a picture without one."""
     with context.database.transaction() as session:
-        picture = get_picture(session, picture_id)
+        picture = get_picture(session, picture_id, to_change=True)
         if picture.film_sha256 is None:
             raise SpotError("This picture has no film.")
         job = film_jobs(session, picture.production_id).get(picture_id)
@@ -139,6 +141,7 @@ def keep_scanned(context: Context, job_id: int, scanned: Scanned) -> None:
         job = session.get(Job, job_id)
         if job is None or job.state != "running" or job.picture_id is None:
             return
+        hold_production(session, job.production_id)
         picture = session.get_one(Picture, job.picture_id)
         film, found = session.get_one(Film, picture.film_sha256), scanned.film
         film.thumbs, film.has_copy, film.is_playable = scanned.thumbs, found.needs_copy, found.is_playable

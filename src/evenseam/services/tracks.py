@@ -10,6 +10,7 @@ from evenseam.core.audio.labels import Labels, read_labels
 from evenseam.core.chart import CHART_VERSION
 from evenseam.core.errors import AudioUnreadableError
 from evenseam.services.context import Context
+from evenseam.store.holding import hold_production
 from evenseam.store.jobs import OPEN_STATES, listening_job
 from evenseam.store.media import cover_name, derived_names, original_name
 from evenseam.store.models import Job, Recording, Track
@@ -55,6 +56,7 @@ def take_in(
     name = Path(file_name).name or "Untitled"
     labels = read_labels(upload)
     with context.database.transaction() as session:
+        hold_production(session, production_id)
         get_production(session, production_id)
         track, is_new = add_track(session, production_id, sha256, size, name)
         if is_new:

@@ -6,6 +6,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from evenseam.store.errors import NotFoundError, NothingToUndoError
+from evenseam.store.holding import hold_production, hold_production_of
 from evenseam.store.models import Cue, Fit, Picture, Production, Track, UndoStep
 
 
@@ -26,8 +27,13 @@ def get_production(session: Session, production_id: int) -> Production:
     return production
 
 
-def get_cue(session: Session, cue_id: int) -> Cue:
-    """One cue with picture, track and recording. Raises: NotFoundError."""
+def get_cue(session: Session, cue_id: int, to_change: bool = False) -> Cue:
+    """One cue with picture, track and recording; `to_change` waits for whoever changes its production now.
+
+    Raises: NotFoundError.
+    """
+    if to_change:
+        hold_production_of(session, Cue, cue_id)
     options = [joinedload(Cue.picture), joinedload(Cue.track).joinedload(Track.recording)]
     cue = session.get(Cue, cue_id, options=options)
     if cue is None:
@@ -36,12 +42,12 @@ def get_cue(session: Session, cue_id: int) -> Cue:
 
 
 def get_picture(session: Session, picture_id: int, to_change: bool = False) -> Picture:
-    """One picture with its film; `to_change` waits for whoever changes it now. Raises: NotFoundError."""
+    """One picture with its film; `to_change` waits for whoever changes its production now. Raises: NotFoundError."""
+    if to_change:
+        hold_production_of(session, Picture, picture_id)
     picture = session.get(Picture, picture_id, options=[joinedload(Picture.film)])
     if picture is None or picture.is_deleted:
         raise NotFoundError("This picture is not there any more. Reload the page.", picture_id=picture_id)
-    if to_change:
-        session.refresh(picture, with_for_update={"of": Picture})
     return picture
 
 
@@ -68,8 +74,9 @@ def change(session: Session, thing: Cue | Track | Picture, fields: dict[str, Any
 
 def step_history(session: Session, production_id: int, back: bool) -> UndoStep:
     """Undo the latest step, or redo the one undone last. Raises: NothingToUndoError."""
+    hold_production(session, production_id)
     query = select(UndoStep).where(UndoStep.production_id == production_id, UndoStep.undone.is_(not back))
-    step = session.scalar(query.order_by(UndoStep.id.desc() if back else UndoStep.id.asc()).limit(1).with_for_update())
+    step = session.scalar(query.order_by(UndoStep.id.desc() if back else UndoStep.id.asc()).limit(1))
     if step is None:
         raise NothingToUndoError("There is nothing to undo." if back else "There is nothing to redo.")
     thing = _thing_of(session, step)

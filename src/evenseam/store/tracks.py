@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session, joinedload
 from evenseam.core.chart import CHART_VERSION, Chart
 from evenseam.core.chart.chart import VOICE_FROM, finite, meter_name
 from evenseam.store.errors import NotFoundError
+from evenseam.store.holding import hold_production_of
 from evenseam.store.jobs import OPEN_STATES
 from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track
 
@@ -19,8 +20,10 @@ def list_tracks(session: Session, production_id: int) -> list[Track]:
 
 
 def get_track(session: Session, track_id: int, to_change: bool = False) -> Track:
-    """One track with its recording; `to_change` waits for whoever changes it now. Raises: NotFoundError."""
-    track = session.get(Track, track_id, options=[joinedload(Track.recording)], with_for_update=to_change or None)
+    """One track with its recording; `to_change` waits for whoever changes its production now. Raises: NotFoundError."""
+    if to_change:
+        hold_production_of(session, Track, track_id)
+    track = session.get(Track, track_id, options=[joinedload(Track.recording)])
     if track is None:
         raise NotFoundError("This track is not there any more. Reload the page.", track_id=track_id)
     return track

@@ -48,7 +48,7 @@ def remove_cue(context: ContextDep, cue_id: int) -> None:
 def update_cue(context: ContextDep, cue_id: int, wanted: schemas.CueUpdate) -> schemas.CueRead:
     """Change a cue; one step of undo."""
     with context.database.transaction() as session:
-        cue = get_cue(session, cue_id)
+        cue = get_cue(session, cue_id, to_change=True)
         fields, words = _fields(cue, wanted)
         if (track_id := fields.get("track_id")) is not None:
             words = f"choosing {get_track(session, track_id).title}"

@@ -38,7 +38,12 @@ def redo(context: ContextDep, production_id: int) -> schemas.ProductionRead:
 
 def _step(context: ContextDep, production_id: int, back: bool) -> schemas.ProductionRead:
     with context.database.transaction() as session:
-        rows.step_history(session, production_id, back)
+        step = rows.step_history(session, production_id, back)
         read = read_production(session, rows.get_production(session, production_id))
-    context.events.publish("tracks", production_id=production_id)  # the step may have been a track's
+        picture_id = step.picture_id
+    # Other pages are told as well: the step may have been a track's, a cue's or a picture's.
+    context.events.publish("tracks", production_id=production_id)
+    context.events.publish("production", production_id=production_id)
+    if picture_id is not None:
+        context.events.publish("picture", picture_id=picture_id, production_id=production_id)
     return read

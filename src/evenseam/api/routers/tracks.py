@@ -94,7 +94,7 @@ def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
 def update_track(context: ContextDep, track_id: int, wanted: schemas.TrackUpdate) -> schemas.TrackRead:
     """Change what a track is called, its artist and its tags; one step of undo."""
     with context.database.transaction() as session:
-        track = rows.get_track(session, track_id)
+        track = rows.get_track(session, track_id, to_change=True)
         fields = wanted.model_dump(exclude_none=True)
         if wanted.tags is not None:
             fields["tags"] = clean_tags(wanted.tags)
