@@ -1,6 +1,8 @@
 """Marks on a picture, and what becomes of them when the picture is cut anew."""
 
 from collections.abc import Iterable
+from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -100,6 +102,33 @@ def test_says_what_moved_and_which_cues_need_another_look() -> None:
     assert [(h.label, h.at_frames) for h in result.sheet.hits] == [("slit opens", 20), ("dome turns", 125)]
     assert [getattr(m, "label", getattr(m, "number", "")) for m in result.left] == ["lamp", "hush", "1m2"]
     assert result.touched_slots == ()
+
+
+def is_untouched_frame_by_frame(old: Sheet, cut: list[tuple[str, int, int]], slot: Slot) -> bool:
+    """Every frame under the slot lies under it in the new version as well, one after the other, from where it went."""
+    alone = [
+        carry(replace(old, slots=(Slot(f, f + 1, "f"),)), sheet_of(cut)).sheet.slots
+        for f in range(slot.start_frames, slot.end_frames)
+    ]
+    return all(len(found) == 1 for found in alone) and all(
+        b[0].start_frames - a[0].start_frames == 1 for a, b in pairwise(alone)
+    )
+
+
+@given(spotted(), takes)
+@settings(max_examples=60, deadline=None)
+def test_a_cue_is_looked_at_again_when_any_frame_under_it_changed(old: Sheet, cut: list) -> None:
+    result = carry(old, sheet_of(cut))
+    touched = {s.number for s in result.touched_slots}
+    for slot in result.sheet.slots:
+        was = next(s for s in old.slots if s.number == slot.number)
+        assert (slot.number in touched) == (not is_untouched_frame_by_frame(old, cut, was))
+
+
+def test_a_cutaway_inside_a_shot_is_a_change_under_the_cue() -> None:
+    old = sheet_of([("A", 0, 100), ("B", 0, 50)], slots=(Slot(10, 90, "1m1"), Slot(105, 140, "1m2")))
+    result = carry(old, sheet_of([("A", 0, 40), ("X", 0, 20), ("A", 60, 40), ("B", 0, 50)]))
+    assert [s.number for s in result.touched_slots] == ["1m1"]
 
 
 @pytest.mark.parametrize(

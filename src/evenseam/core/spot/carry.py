@@ -125,9 +125,24 @@ class _Places:
 
     def is_untouched(self, span: Line | Slot) -> bool:
         """Whether the same frames lie under a span, in the same order."""
-        places = [(frame, self.of(frame)) for piece in self._pieces(span) for frame in piece]
+        places = [(frame, self.of(frame)) for piece in self._pieces(span) for frame in self._where_it_may_change(*piece)]
         away = {None if place is None else place - frame for frame, place in places}
         return len(away) == 1 and None not in away
+
+    def _where_it_may_change(self, first: int, last: int) -> list[int]:
+        """The frames of a piece on both sides of every place where a shot of the new version begins or ends in it.
+
+        Between two of them all frames went the same way: a cutaway inside the piece shows at its edges.
+        """
+        if not self._old:
+            return [first, last]
+        shot = self._old[bisect_right(self._starts, first) - 1]
+        away = shot.start_frames - shot.source_start_frames
+        edges = {first, last}
+        for other in self._of_reel.get(shot.reel, ()):
+            for source in (other.source_start_frames, other.source_start_frames + other.length_frames):
+                edges |= {source + away - 1, source + away}
+        return sorted(frame for frame in edges if first <= frame <= last)
 
     def _pieces(self, span: Line | Slot) -> list[tuple[int, int]]:
         """First and last frame of a span in each of the old shots that it lies on."""
