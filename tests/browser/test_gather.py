@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from evenseam.core.audio import write_wav
 from tests.browser.test_slice import HEAR_WITHIN_MS, choose, drop_files, report, set_length
+from tests.browser.waiting import until
 from tests.synth import play
 
 
@@ -48,8 +49,8 @@ def test_a_chart_at_half_tempo_and_a_beat_off_is_put_right_with_keys_alone(page:
         page.keyboard.press("c")
     expect(page.get_by_role("button", name="Click")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press(" ")
-    page.wait_for_function("window.loudness() > 0.005")
-    page.wait_for_function("document.querySelector('[aria-label=Position]').textContent > '0:01'")
+    until(page, "window.loudness() > 0.005")
+    until(page, "document.querySelector('[aria-label=Position]').textContent > '0:01'")
     page.keyboard.press(" ")
 
     page.reload()
@@ -144,7 +145,7 @@ def test_the_library_is_searched_filtered_tagged_and_heard_from_the_list(page: P
     row = tracks.get_by_role("group", name="Hill Bus")
     row.hover()
     row.get_by_role("button", name="Hear Hill Bus").click()
-    page.wait_for_function("window.loudness() > 0.005")
+    until(page, "window.loudness() > 0.005")
     expect(page.get_by_role("region", name="Picture")).to_contain_text("in Hill Bus")
     row.get_by_role("button", name="Stop Hill Bus").click()
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()

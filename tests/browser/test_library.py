@@ -14,6 +14,7 @@ from evenseam.store.database import Database
 from evenseam.store.models import Recording, Track
 from tests.browser.conftest import Application
 from tests.browser.test_slice import HEAR_WITHIN_MS
+from tests.browser.waiting import until
 from tests.conftest import drum_loop
 
 
@@ -65,7 +66,7 @@ def test_a_piece_is_found_in_the_catalogue_heard_and_licensed(page: Page, weathe
     expect(page.get_by_role("dialog").get_by_role("listitem")).to_have_count(1)
     harbour = piece(page, "Harbour Lights")
     harbour.get_by_role("button", name="Hear Harbour Lights").click()
-    page.wait_for_function("window.loudness() > 0.005")
+    until(page, "window.loudness() > 0.005")
     harbour.get_by_role("button", name="Stop Harbour Lights").click()
 
     weather.breaks_off = True

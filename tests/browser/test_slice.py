@@ -11,6 +11,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from evenseam.core.audio import write_wav
 from tests.browser.conftest import Application
+from tests.browser.waiting import until
 from tests.conftest import drum_loop
 from tests.synth import free_music
 
@@ -67,8 +68,8 @@ def test_a_dropped_track_is_fitted_heard_and_saved(page: Page, tmp_path: Path) -
     expect(report(page)).to_contain_text(re.compile(r"(One seam|\d seams), at (most|its own)"))
 
     page.keyboard.press(" ")
-    page.wait_for_function("window.loudness() > 0.005")
-    page.wait_for_function("document.querySelector('[aria-label=Position]').textContent > '00:00:01:00'")
+    until(page, "window.loudness() > 0.005")
+    until(page, "document.querySelector('[aria-label=Position]').textContent > '00:00:01:00'")
     page.keyboard.press(" ")
     parked = position_s(page)
     assert 1 <= parked < 6
@@ -79,7 +80,7 @@ def test_a_dropped_track_is_fitted_heard_and_saved(page: Page, tmp_path: Path) -
     seam_s = float(at[1])
     page.keyboard.press("Home")
     page.keyboard.press("s")
-    page.wait_for_function("window.loudness() > 0.005")
+    until(page, "window.loudness() > 0.005")
     bar_s = 4 * 60 / 112
     assert seam_s - bar_s - 0.2 <= position_s(page) <= seam_s + bar_s
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=HEAR_WITHIN_MS)  # two bars, then it stops
@@ -198,7 +199,7 @@ def test_zooming_goes_to_the_seam_and_back_to_everything(page: Page) -> None:
     seam = page.get_by_role("button", name=re.compile("^Seam 1 at"))
     whole = seam.bounding_box()
     page.keyboard.press("d")
-    page.wait_for_function("document.querySelector('.ruler text').textContent.includes('.')")
+    until(page, "document.querySelector('.ruler text').textContent.includes('.')")
     near = seam.bounding_box()
     assert whole
     assert near
@@ -207,7 +208,7 @@ def test_zooming_goes_to_the_seam_and_back_to_everything(page: Page) -> None:
     for _ in range(30):
         page.keyboard.press("+")
     page.keyboard.press("a")
-    page.wait_for_function("!document.querySelector('.ruler text').textContent.includes('.')")
+    until(page, "!document.querySelector('.ruler text').textContent.includes('.')")
     back = seam.bounding_box()
     assert back
     assert back["x"] == pytest.approx(whole["x"], abs=1)

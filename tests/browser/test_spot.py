@@ -11,6 +11,7 @@ from evenseam.core.timebase import FrameRate
 from evenseam.demo.load import FILMS_FOLDER
 from tests.browser.conftest import Application
 from tests.browser.test_slice import HEAR_WITHIN_MS, drop_files
+from tests.browser.waiting import until
 from tests.films import Shape, make_film
 
 
@@ -24,7 +25,7 @@ def open_spot(page: Page, application: Application, picture: str = "Open Night, 
             page.get_by_role("option").filter(has_text=picture)
         ).first.click()
     expect(menu).to_contain_text(picture)
-    page.wait_for_function("document.querySelector('video')?.readyState >= 2")
+    until(page, "document.querySelector('video')?.readyState >= 2")
 
 
 def frame_now(page: Page) -> int:
@@ -53,7 +54,7 @@ def test_a_slot_and_four_hits_are_marked_while_it_plays_lines_are_read_and_all_i
     open_spot(page, application)
     before = hit_count(page)
     page.keyboard.press(" ")
-    page.wait_for_function("document.querySelector('[aria-label=Position]').textContent.trim() > '00:00:00:10'")
+    until(page, "document.querySelector('[aria-label=Position]').textContent.trim() > '00:00:00:10'")
     page.keyboard.press("i")
     for k in range(4):
         page.keyboard.press("m")
@@ -97,7 +98,8 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
         ("Shift+ArrowRight", 10),
     ):
         page.keyboard.press(key)
-        page.wait_for_function(
+        until(
+            page,
             "f => { const v = document.querySelector('video'); return !v.seeking && Math.floor(v.currentTime * 25) === f }",
             arg=frame,
         )
@@ -107,10 +109,10 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
     page.keyboard.press("j")
     page.keyboard.press("j")
     expect(page.get_by_text("−2×")).to_be_visible()
-    page.wait_for_function("document.querySelector('[aria-label=Position]').textContent.trim() < '00:00:59:00'")
+    until(page, "document.querySelector('[aria-label=Position]').textContent.trim() < '00:00:59:00'")
     page.keyboard.press("k")
     parked = frame_now(page)
-    page.wait_for_function("f => Math.floor(document.querySelector('video').currentTime * 25) === f", arg=parked)
+    until(page, "f => Math.floor(document.querySelector('video').currentTime * 25) === f", arg=parked)
     page.keyboard.press("l")
     page.keyboard.press("l")
     expect(page.get_by_text("2×", exact=True)).to_be_visible()
@@ -126,7 +128,7 @@ def test_the_picture_is_stepped_shuttled_looped_and_shows_the_frame_that_is_said
         """() => { window.places = []; const look = () => { window.places.push(document.querySelector('[aria-label=Position]').textContent.trim())
         requestAnimationFrame(look) }; look() }"""
     )
-    page.wait_for_function("window.places.filter((p, i) => i && p < window.places[i - 1]).length >= 3")  # once to the in
+    until(page, "window.places.filter((p, i) => i && p < window.places[i - 1]).length >= 3")  # once to the in
     places = page.evaluate("window.places")
     first = places.index("00:00:10:00")
     assert all("00:00:10:00" <= p <= "00:00:11:01" for p in places[first:])
@@ -141,8 +143,8 @@ def test_picture_and_music_stay_within_a_frame_of_each_other(page: Page, applica
         v.requestVideoFrameCallback(look) }"""
     )
     page.keyboard.press(" ")
-    page.wait_for_function("window.loudness() > 0.001")
-    page.wait_for_function("window.drift.length > 180")
+    until(page, "window.loudness() > 0.001")
+    until(page, "window.drift.length > 180")
     page.keyboard.press(" ")
     drift = sorted(abs(d) for d in page.evaluate("window.drift.slice(30)"))
     assert drift[len(drift) // 2] <= 1, f"frames between picture and clock: {drift}"
@@ -196,7 +198,7 @@ def test_a_dropped_film_that_browsers_cannot_play_is_made_playable_with_progress
     )
     drop_files(page, [("Dailies.mov", "video/quicktime", (tmp_path / "Dailies.mov").read_bytes())])
     expect(page.get_by_role("button", name="Choose a picture")).to_contain_text("Dailies")
-    page.wait_for_function("document.querySelector('video')?.readyState >= 2", timeout=HEAR_WITHIN_MS)
+    until(page, "document.querySelector('video')?.readyState >= 2", timeout=HEAR_WITHIN_MS)
     expect(page.get_by_label("Position", exact=True)).to_have_text("02:00:00:00")
     expect(page.get_by_text("1 shot change found")).to_be_visible()
     cut = page.get_by_role("button", name="Suggested shot change at 02:00:02:10")

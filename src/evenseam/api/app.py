@@ -1,6 +1,7 @@
 """The application: everything is opened in its lifespan and closed after it."""
 
 import asyncio
+import logging
 import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -26,10 +27,14 @@ from evenseam.services.fitting import warm_up
 from evenseam.services.pictures import keep_scanned, refuse_film
 from evenseam.services.planners import PlannerPool
 from evenseam.services.playing import Previews
+from evenseam.services.sweeping import sweep
 from evenseam.services.tracks import listen_to_outdated, refuse
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
+
+_log = logging.getLogger(__name__)
+_SWEEP_EVERY_S = 6 * 3600.0
 
 
 def create_app(settings: Settings, database_url: str) -> FastAPI:
@@ -53,7 +58,9 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         await runner.start()
         await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()
+        sweeping = asyncio.create_task(_sweep_now_and_then(context))
         yield
+        sweeping.cancel()
         await runner.stop()
         await context.catalogue.close()
         await asyncio.to_thread(previews.close)
@@ -84,6 +91,16 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
 
     _serve_front_end(app, settings.web_dir)
     return app
+
+
+async def _sweep_now_and_then(context: Context) -> None:
+    """Free what nobody uses, beside everything else."""
+    while True:
+        await asyncio.sleep(_SWEEP_EVERY_S)
+        try:
+            await asyncio.to_thread(sweep, context)
+        except Exception:  # a file that cannot be removed today can be tomorrow
+            _log.exception("what nobody uses could not be removed")
 
 
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:

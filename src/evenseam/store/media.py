@@ -7,6 +7,8 @@ renders/    finished files
 """
 
 import shutil
+from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 
 import fsspec
@@ -76,9 +78,7 @@ def film_derived_names(sha256: str) -> tuple[str, ...]:
 
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
-    every_join = f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.joins"  # as it was kept before the best ones were enough
-    named = (sound_name, peaks_name, chart_name, joins_name, heard_name)
-    return (*(name(sha256) for name in named), every_join)
+    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)
 
 
 class MediaStore:
@@ -132,6 +132,13 @@ class MediaStore:
             self._fs.get_file(self._path(name), str(copy) + ".part")
             Path(str(copy) + ".part").replace(copy)
         return copy
+
+    def files(self) -> Iterator[tuple[str, datetime]]:
+        """The name of every file, and when it was last changed (UTC)."""
+        root = self._root.rstrip("/")
+        for path in self._fs.find(root):
+            changed = self._fs.modified(path)
+            yield str(path)[len(root) + 1 :], changed if changed.tzinfo else changed.replace(tzinfo=UTC)
 
     def remove(self, name: str) -> None:
         """Remove a file, if it is there."""
