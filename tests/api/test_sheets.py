@@ -3,12 +3,15 @@
 from typing import Any
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from evenseam.core.exchange import FORMS, write_edl
 from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.demo.film.cuts import FILM
 from evenseam.demo.load import FILMS_FOLDER
+from evenseam.services.context import Context
+from evenseam.store.models import Picture
 from tests.api.conftest import Ids, wait_for
 from tests.api.test_pictures import add_film, edit, production_of
 
@@ -156,3 +159,17 @@ def test_dialogue_is_found_in_the_pictures_own_sound_and_never_twice(client: Tes
     assert client.post(address, json={}).json()["words"] == "no line that was not marked already"
     late = client.post(f"/api/pictures/{picture}/dialogue", json={"track_id": track, "at_frames": 1000}).json()
     assert late["words"] == "6 lines", "those that still lie on the picture"
+
+
+def test_undo_of_a_hit_leaves_what_a_scan_carried_onto_the_sheet_meanwhile(app: FastAPI, client: TestClient, ids: Ids) -> None:
+    production = f"/api/productions/{ids.production}"
+    picture = client.get(production).json()["pictures"][0]["id"]
+    mine = edit(client, picture, edit="add_hit", at_frames=50, label="mine")["hits"][0]
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        row = session.get_one(Picture, picture)
+        row.hits = [*(row.hits or ()), {**mine, "id": 9, "at_frames": 70, "label": "carried"}]
+    client.post(f"{production}/undo")
+    assert [h["label"] for h in client.get(f"/api/pictures/{picture}/sheet").json()["hits"]] == ["carried"]
+    client.post(f"{production}/redo")
+    assert [h["label"] for h in client.get(f"/api/pictures/{picture}/sheet").json()["hits"]] == ["mine", "carried"]

@@ -244,7 +244,7 @@ def _shots_of(picture: Picture) -> tuple[Shot, ...]:
 def _carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet) -> None:
     """Put the marks and cues of `old` onto the new version, and note what became of them."""
     before = replace(sheet_of(old, cues_of(session, old.id)), shots=_shots_of(old))
-    carried = carry(before, sheet)
+    carried = carry(_named_after(before, sheet), sheet)
     for column, value in sheet_fields(edit.free_ids(carried.sheet)).items():
         setattr(new, column, value)
     touched = {slot.id for slot in carried.touched_slots}
@@ -261,6 +261,13 @@ def _carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet) -> N
             )
         )  # fmt: skip
     new.version_of_id, new.carried = old.id, _told(old, carried)
+
+
+def _named_after(before: Sheet, sheet: Sheet) -> Sheet:
+    """The marks that are carried under ids after those that are there: steps of undo know the marks that were made here."""
+    highest = max([*(h.id for h in sheet.hits), *(x.id for x in sheet.lines)], default=0)
+    hits = tuple(replace(h, id=h.id + highest) for h in before.hits)
+    return replace(before, hits=hits, lines=tuple(replace(x, id=x.id + highest) for x in before.lines))
 
 
 def _told(old: Picture, carried: Carried) -> dict[str, Any]:

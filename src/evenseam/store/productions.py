@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from evenseam.store.errors import NotFoundError, NothingToUndoError
 from evenseam.store.holding import hold_production, hold_production_of
 from evenseam.store.models import Cue, Fit, Picture, Production, Track, UndoStep
+from evenseam.store.patches import patched
 
 
 def list_productions(session: Session) -> list[Production]:
@@ -80,7 +81,8 @@ def step_history(session: Session, production_id: int, back: bool) -> UndoStep:
     if step is None:
         raise NothingToUndoError("There is nothing to undo." if back else "There is nothing to redo.")
     thing = _thing_of(session, step)
-    _apply(session, thing, step.before if back else step.after)
+    was, becomes = (step.after, step.before) if back else (step.before, step.after)
+    _apply(session, thing, {name: patched(getattr(thing, name), was.get(name), value) for name, value in becomes.items()})
     step.undone = back
     return step
 
