@@ -113,7 +113,7 @@ def test_fits_of_the_old_chart_say_so_and_are_fitted_again_on_request(client: Te
     track = add_known(client, ids, tmp_path, 103.0)
     client.patch(f"/api/cues/{ids.cue}", json={"slot_length_flicks": 30 * FLICKS})
     url = f"/api/cues/{ids.cue}/fit"
-    old = client.get(url).json()
+    old = client.post(url).json()
     assert old["plan"]
     assert not old["is_outdated"]
     bar = client.get(f"/api/tracks/{track['id']}/chart").json()["beats"][8]

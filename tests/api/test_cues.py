@@ -22,7 +22,7 @@ def fitted(client: TestClient, ids: Ids, loop_wav: Path) -> dict[str, Any]:
     """A cue with a track and a length of 48 seconds, and its fit."""
     track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
     assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:48"}).status_code == 200
-    return dict(client.get(f"/api/cues/{ids.cue}/fit").json())
+    return dict(client.post(f"/api/cues/{ids.cue}/fit").json())
 
 
 @pytest.mark.parametrize(
@@ -57,28 +57,32 @@ def test_a_fit_is_made_once_and_found_again(client: TestClient, ids: Ids, fitted
     assert plan["target_samples"] == 48 * RATE
     assert plan["passages"][-1]["pins"][-1]["out_samples"] == 48 * RATE
     assert plan["seams"]
+    assert client.post(f"/api/cues/{ids.cue}/fit").json() == fitted
     assert client.get(f"/api/cues/{ids.cue}/fit").json() == fitted
     client.patch(f"/api/cues/{ids.cue}", json={"length": "30"})
-    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] != fitted["fit_id"]
+    for _ in range(2):
+        missing = client.get(f"/api/cues/{ids.cue}/fit").json()
+        assert (missing["is_missing"], missing["plan"], missing["fit_id"]) == (True, None, None), "asking plans nothing"
+    assert client.post(f"/api/cues/{ids.cue}/fit").json()["fit_id"] != fitted["fit_id"]
     client.patch(f"/api/cues/{ids.cue}", json={"length": "48"})
-    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] == fitted["fit_id"]
+    assert client.post(f"/api/cues/{ids.cue}/fit").json()["fit_id"] == fitted["fit_id"]
 
 
 def test_trying_a_length_keeps_nothing(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     tried = client.post(f"/api/cues/{ids.cue}/try", json={"slot_length_flicks": 33 * FLICKS_PER_S}).json()
     assert tried["fit_id"] is None
     assert tried["plan"]["target_samples"] == 33 * RATE
-    assert client.get(f"/api/cues/{ids.cue}/fit").json() == fitted
+    assert client.post(f"/api/cues/{ids.cue}/fit").json() == fitted
 
 
 def test_a_length_that_cannot_be_met_is_answered_with_what_can(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     client.patch(f"/api/cues/{ids.cue}", json={"length": "2"})
-    answer = client.get(f"/api/cues/{ids.cue}/fit").json()
+    answer = client.post(f"/api/cues/{ids.cue}/fit").json()
     assert answer["plan"] is None
     assert answer["problem"]["code"] == "no_plan"
     possible_s = answer["problem"]["params"]["possible_s"][0]
     client.patch(f"/api/cues/{ids.cue}", json={"slot_length_flicks": int(possible_s * FLICKS_PER_S) + 1})
-    assert client.get(f"/api/cues/{ids.cue}/fit").json()["plan"] is not None
+    assert client.post(f"/api/cues/{ids.cue}/fit").json()["plan"] is not None
 
 
 def test_undo_and_redo_go_through_every_step(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
@@ -153,8 +157,8 @@ def test_sound_comes_at_the_rate_that_is_asked_for(client: TestClient, fitted: d
 
 def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     assert client.delete(f"/api/tracks/{fitted['track_id']}").status_code == 204
-    assert client.get(f"/api/cues/{ids.cue}/fit").json() == {
-        "fit_id": None, "track_id": None, "plan": None, "problem": None, "is_outdated": False,
+    assert client.post(f"/api/cues/{ids.cue}/fit").json() == {
+        "fit_id": None, "track_id": None, "plan": None, "problem": None, "is_outdated": False, "is_missing": False,
     }  # fmt: skip
     undone = client.post(f"/api/productions/{ids.production}/undo").json()
     redone = client.post(f"/api/productions/{ids.production}/redo").json()

@@ -174,24 +174,24 @@ def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: T
 def test_a_cue_on_a_new_version_keeps_the_seams_that_it_can(client: TestClient, ids: Ids, spotted: int, loop_wav: Path) -> None:
     track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
     client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"]})
-    before = client.get(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"]
+    before = client.post(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"]
     address = f"/api/pictures/{spotted}/versions"
     new = client.post(address, params={"file_name": "recut.edl"}, content=write_edl(RECUT.sheet).encode()).json()
     cue = next(c for c in production_of(client, ids)["cues"] if c["picture_id"] == new["id"] and c["number"] == "1m1")
-    after = client.get(f"/api/cues/{cue['id']}/fit").json()["plan"]
+    after = client.post(f"/api/cues/{cue['id']}/fit").json()["plan"]
     assert after["target_samples"] == RECUT.sheet.length_frames * after["rate"] // 25
 
     span = {"start_frames": 0, "end_frames": RECUT.sheet.length_frames, "name": "Without a past"}
     fresh = client.post(f"/api/pictures/{new['id']}/cues", json=span).json()["id"]
     client.patch(f"/api/cues/{fresh}", json={"track_id": track["id"]})
-    plain = client.get(f"/api/cues/{fresh}/fit").json()["plan"]
+    plain = client.post(f"/api/cues/{fresh}/fit").json()["plan"]
 
     def shared(plan: dict[str, Any]) -> int:
         sides = ("source_from_samples", "source_to_samples")
         return sum(any(all(abs(a[s] - b[s]) < plan["rate"] // 5 for s in sides) for a in before) for b in plan["seams"])
 
     assert shared(after) >= shared(plain)
-    assert client.get(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"] == before, "the old version stays"
+    assert client.post(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"] == before, "the old version stays"
 
 
 def test_a_film_that_was_stopped_is_looked_through_again(client: TestClient, ids: Ids, tmp_path: Path) -> None:

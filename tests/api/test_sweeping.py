@@ -21,7 +21,7 @@ def test_only_what_no_row_names_and_nobody_can_be_making_goes(
     context: Context = app.state.context
     track = add_and_listen(client, ids, "kept.wav", loop_wav.read_bytes())
     client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:20"})
-    fit = client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"]
+    fit = client.post(f"/api/cues/{ids.cue}/fit").json()["fit_id"]
     job = client.post(f"/api/fits/{fit}/renders", json={}).json()["id"]
     wait_for(lambda: client.get(f"/api/jobs/{job}").json(), lambda j: j["state"] == "done")
     old = chart_name(SHA).replace(".v", ".v0")

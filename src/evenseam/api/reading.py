@@ -183,4 +183,5 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
         plan=found.plan,
         problem=problem_of(found.problem) if found.problem else None,
         is_outdated=found.is_outdated,
+        is_missing=found.is_missing,
     )

@@ -287,7 +287,7 @@ class ChartRead(Answer):
 class CueFitRead(Answer):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
-    `is_outdated`: the plan was made before the track's chart was corrected.
+    `is_outdated`: the plan was made before the track's chart was corrected. `is_missing`: nothing was planned for this yet.
     """
 
     fit_id: int | None
@@ -295,6 +295,7 @@ class CueFitRead(Answer):
     plan: Plan | None
     problem: Problem | None
     is_outdated: bool
+    is_missing: bool
 
 
 class CueUpdate(Input):

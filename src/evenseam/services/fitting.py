@@ -26,7 +26,8 @@ _MOST_WARMED = 8
 class CueFit:
     """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial.
 
-    `is_outdated`: the track's chart was corrected since; the fit stays as it is until it is asked for anew.
+    `is_outdated`: the track's chart was corrected since; the fit stays as it is until it is asked for anew. `is_missing`:
+    nothing was planned yet for what the cue asks for now.
     """
 
     fit_id: int | None = None
@@ -34,13 +35,32 @@ class CueFit:
     plan: Plan | None = None
     problem: EvenSeamError | None = None
     is_outdated: bool = False
+    is_missing: bool = False
 
 
-def fit_cue(context: Context, cue_id: int, anew: bool = False) -> CueFit:
-    """The fit of a cue as it stands; made and kept if it is not there yet. A refusal is an answer, not an error.
+def kept_fit(context: Context, cue_id: int) -> CueFit:
+    """The fit that is kept for what a cue asks for now; nothing is planned and nothing written.
 
-    A fit from the chart before it was corrected is given as it is, unless it is wanted `anew`.
+    A fit from the chart before it was corrected is given as it is.
     """
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        if cue.track is None:
+            return CueFit()
+        try:
+            warm, chart = context.planners.get(cue.track), chart_id(cue.track)
+        except EvenSeamError as problem:
+            return CueFit(track_id=cue.track.id, problem=problem)
+        target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
+        fit = find_fit(session, cue_id, cue.track.id, target, chart)
+        plan = _readable(fit)
+        if fit is None or plan is None:
+            return CueFit(track_id=cue.track.id, is_missing=True)
+        return CueFit(fit.id, cue.track.id, plan, is_outdated=fit.chart_id != chart)
+
+
+def fit_cue(context: Context, cue_id: int) -> CueFit:
+    """The fit of a cue from the chart as it is now, made and kept if it is not there yet. A refusal is an answer, no error."""
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
         if cue.track is None:
@@ -50,11 +70,11 @@ def fit_cue(context: Context, cue_id: int, anew: bool = False) -> CueFit:
             warm, chart = context.planners.get(cue.track), chart_id(cue.track)
             target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
             fit = find_fit(session, cue_id, track_id, target, chart)
-            if fit is not None and anew and fit.chart_id != chart:
+            if fit is not None and fit.chart_id != chart:
                 fit = None
             known = _readable(fit)
             if fit is not None and known is not None:
-                return CueFit(fit.id, track_id, known, is_outdated=fit.chart_id != chart)
+                return CueFit(fit.id, track_id, known)
             plan = warm.planner.plan(Brief(target, kept_seams=_seams_before(session, cue)))
         except EvenSeamError as problem:
             return CueFit(track_id=track_id, problem=problem)
@@ -105,7 +125,8 @@ def warm_up(context: Context) -> None:
         with context.database.transaction() as session:
             cue_ids = list(session.scalars(select(Cue.id).order_by(Cue.id).limit(_MOST_WARMED)))
         for cue_id in cue_ids:
-            fit_cue(context, cue_id)
+            if kept_fit(context, cue_id).is_missing:
+                fit_cue(context, cue_id)
     except Exception:  # only a head start: whatever is wrong is told where it is asked for
         _log.debug("warming up ended early", exc_info=True)
 

@@ -53,7 +53,11 @@ export const catalogueQuery = (words: string) =>
 export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null, chartId: string) =>
   queryOptions({
     queryKey: ['fit', cueId, lengthFlicks, trackId, chartId],
-    queryFn: () => answer(api.GET('/api/cues/{cue_id}/fit', { params: { path: { cue_id: cueId } } })),
+    queryFn: async () => {
+      const at = { params: { path: { cue_id: cueId } } }
+      const kept = await answer(api.GET('/api/cues/{cue_id}/fit', at))
+      return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
+    },
   })
 
 export const chartQuery = (trackId: number, chartId: string) =>

@@ -77,15 +77,15 @@ export interface paths {
         };
         /**
          * Get Cue Fit
-         * @description The fit of a cue as it stands, made now if need be.
+         * @description The fit that is kept for what a cue asks for now; `is_missing` where there is none yet. Nothing is planned.
          */
         get: operations["getCueFit"];
         put?: never;
         /**
          * Fit Again
-         * @description The fit of a cue from the chart as it is now; one that was made before the chart was corrected is kept beside it.
+         * @description The fit of a cue from the chart as it is now, made if it is not there; one from before a correction stays beside it.
          */
-        post: operations["fitAgain"];
+        post: operations["fitCue"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1181,11 +1181,13 @@ export interface components {
          * CueFitRead
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
          *
-         *     `is_outdated`: the plan was made before the track's chart was corrected.
+         *     `is_outdated`: the plan was made before the track's chart was corrected. `is_missing`: nothing was planned for this yet.
          */
         CueFitRead: {
             /** Fit Id */
             fit_id: number | null;
+            /** Is Missing */
+            is_missing: boolean;
             /** Is Outdated */
             is_outdated: boolean;
             plan: components["schemas"]["Plan"] | null;
@@ -2443,7 +2445,7 @@ export interface operations {
             };
         };
     };
-    fitAgain: {
+    fitCue: {
         parameters: {
             query?: never;
             header?: never;

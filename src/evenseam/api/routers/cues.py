@@ -20,7 +20,7 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import fit_cue, open_fit, try_length
+from evenseam.services.fitting import fit_cue, kept_fit, open_fit, try_length
 from evenseam.store.models import Cue, Job
 from evenseam.store.productions import change, get_cue, get_fit
 from evenseam.store.sheets import rate_of, slot_end_frames
@@ -97,14 +97,14 @@ def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, in
 
 @router.get("/cues/{cue_id}/fit", operation_id="getCueFit")
 def get_cue_fit(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
-    """The fit of a cue as it stands, made now if need be."""
-    return read_cue_fit(fit_cue(context, cue_id))
+    """The fit that is kept for what a cue asks for now; `is_missing` where there is none yet. Nothing is planned."""
+    return read_cue_fit(kept_fit(context, cue_id))
 
 
-@router.post("/cues/{cue_id}/fit", operation_id="fitAgain")
+@router.post("/cues/{cue_id}/fit", operation_id="fitCue")
 def fit_again(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
-    """The fit of a cue from the chart as it is now; one that was made before the chart was corrected is kept beside it."""
-    return read_cue_fit(fit_cue(context, cue_id, anew=True))
+    """The fit of a cue from the chart as it is now, made if it is not there; one from before a correction stays beside it."""
+    return read_cue_fit(fit_cue(context, cue_id))
 
 
 @router.post("/cues/{cue_id}/try", operation_id="tryLength")
