@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search._kernels import cheapest_labels
 from evenseam.core.plan.search.graph import Bars, Edges
 
@@ -110,13 +111,9 @@ class Ways:
 
     def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better."""
-        known: dict[tuple[tuple[int, int], ...], Route] = {}
         routes: list[Route] = []
         for table in self._tables(layers, self._least_cost(wanted)):
-            for route in self._within(table, wanted, count):
-                if route.seams not in known or route.cost < known[route.seams].cost:
-                    known[route.seams] = route
-            routes = sorted(known.values(), key=lambda r: (r.cost, r.played_samples))[:count]
+            routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:
                 break
         return tuple(routes)
@@ -164,17 +161,16 @@ class Ways:
         ends = (ends // width * n + self._bars.end) * width + ends % width
         return _Table(bound, ends, at[ends] + self._opened.to_hit_samples, cost[ends], came, taken)
 
-    def _within(self, table: _Table, wanted: Wanted, count: int) -> tuple[Route, ...]:
+    def _within(self, table: _Table, wanted: Wanted, count: int) -> list[Route]:
+        """The cheapest routes of a table that meet a length, each with other seams."""
         inside = np.flatnonzero((table.played >= wanted.shortest_played) & (table.played <= wanted.longest_played))
         total = table.cost[inside] + wanted.stretch_cost(table.played[inside])
-        routes: list[Route] = []
-        for i in np.argsort(total, kind="stable")[: _TRIED_PER_ROUTE * count].tolist():
-            seams = self._trace(int(table.ends[inside[i]]), table)
-            if all(seams != r.seams for r in routes):
-                routes.append(Route(seams, float(total[i]), int(table.played[inside[i]])))
-            if len(routes) == count:
-                break
-        return tuple(routes)
+        cheapest = np.argsort(total, kind="stable")[: 1 if count == 1 else _TRIED_PER_ROUTE * count].tolist()
+        found = (
+            Route(self._trace(int(table.ends[inside[i]]), table), float(total[i]), int(table.played[inside[i]]))
+            for i in cheapest
+        )
+        return different(found, count)
 
     def _trace(self, state: int, table: _Table) -> tuple[tuple[int, int], ...]:
         seams = []
