@@ -17,7 +17,8 @@ from evenseam.core.plan.model import Plan
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.levels import apply_gains
 from evenseam.core.render.making import Kept, Made, Shelf, joined
-from evenseam.core.render.mixdown import RESAMPLED_AT_ONCE_S, at_rate
+from evenseam.core.render.mixdown import RESAMPLED_AT_ONCE_S, Mixdown
+from evenseam.core.render.programme import alone
 from evenseam.core.render.renderer import Renderer
 from evenseam.core.render.sweep import Sweep
 
@@ -39,8 +40,9 @@ class Preview:
         self._rendered = Renderer(plan, samples, self._keep)
         self.rate, self.channels = rate or plan.rate, self._rendered.channels
         self.n_samples = -(-plan.target_samples * self.rate // plan.rate)
-        self._print = at_rate(self._rendered, self.rate)
-        self._draft = at_rate(Renderer(plan, samples, lambda _key, sweep: Draft(sweep())), self.rate)
+        programme = alone("fit", self.rate, self.channels, self.n_samples)
+        self._print = Mixdown(programme, {"fit": self._rendered})
+        self._draft = Mixdown(programme, {"fit": Renderer(plan, samples, lambda _key, sweep: Draft(sweep()))})
         self._fade = round(_FADE_S * self.rate)
 
     def block(self, start: int, stop: int, after_draft: bool = False) -> tuple[Sound, bool]:
