@@ -52,6 +52,12 @@ class Rearrange:
             plans = [p for r in routes if _keeps(p := _laid_out(offer, r, brief), brief.give_pct)]
             if plans:
                 return tuple(plans[:count])
+            if attempt is attempts[0] and brief.give_pct is not None:
+                # Every way with a longer hold or without short bars is one of these: where they all miss, none is to be had.
+                freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
+                free = ways.setdefault((freest.hold, freest.short_bars), _ways(offer, brief, freest, widest))
+                if not free.may_meet(widest):
+                    raise refusal(brief, [reach + ring_out for reach in _reachable(free, widest)], chart.rate)
             possible += [reach + ring_out for reach in _reachable(ways[key], wanted)]
         raise refusal(brief, possible, chart.rate)
 

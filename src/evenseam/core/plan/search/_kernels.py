@@ -28,6 +28,8 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     taken = np.full(states, -1, dtype=np.int32)
     if start_samples > limit:
         return cost, at, came, taken
+    # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
+    inverse = 1.0 / quantum
     first = ((start_samples // quantum) * nodes + start) * width
     cost[first] = 0.0
     at[first] = start_samples
@@ -42,7 +44,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         now = at[state]
         then = now + steps[node]
         if then <= limit:
-            other = ((then // quantum) * nodes + node + 1) * width + layer
+            other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer
             if here < cost[other]:
                 cost[other] = here
                 at[other] = then
@@ -60,7 +62,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             then = now + edge_samples[e]
             if then > limit:
                 continue
-            other = ((then // quantum) * nodes + edge_to[e]) * width + above
+            other = (int((then + 0.5) * inverse) * nodes + edge_to[e]) * width + above
             if value < cost[other]:
                 cost[other] = value
                 at[other] = then

@@ -12,10 +12,12 @@ from evenseam.core.plan.search.graph import Bars, Edges
 
 _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
+_MOST_COUNTED_STATES = 1_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
 _STRETCH_COST_PER_PCT2 = 1.5
 _BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
+_FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
 _MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
 _FAR_FROM_ANY = 1 << 62
 
@@ -91,28 +93,37 @@ class Ways:
     ) -> None:
         self._bars, self._steps, self._edges, self._opened = bars, steps, edges, opened
         self._limit, self._most_seams = longest_samples, most_seams
+        self._bar = float(np.median(bars.steps[:-1]))
         self._made: dict[tuple[float, int], _Table] = {}
 
     def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
         if self._most_seams is None:
             return self._first_enough(0, wanted, count)
+        if self._most_seams <= _FEW_SEAMS:
+            return self._first_enough(self._most_seams + 1, wanted, count)
         free = self._first_enough(0, wanted, 1)
         if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
             return free
         return self._first_enough(min(self._most_seams, _MOST_COUNTED) + 1, wanted, count)
 
+    def may_meet(self, wanted: Wanted) -> bool:
+        """Whether any way at all, of whatever cost and number of seams, plays what give can bring to this length."""
+        played = self._made_table(np.inf, 0).played
+        return bool(np.any((played >= wanted.shortest_played) & (played <= wanted.longest_played)))
+
     def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
         """Samples of the nearest music that can be played outside give: shorter, longer."""
         layers = 0 if self._most_seams is None else min(self._most_seams, _MOST_COUNTED) + 1
-        played = list(self._tables(layers))[-1].played
+        played = self._made_table(np.inf, layers).played
         shorter, longer = played[played < wanted.shortest_played], played[played > wanted.longest_played]
         return int(shorter.max()) if shorter.size else None, int(longer.min()) if longer.size else None
 
     def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better."""
         routes: list[Route] = []
-        for table in self._tables(layers, self._least_cost(wanted)):
+        is_narrow = wanted.longest_played - wanted.shortest_played < self._bar / _QUANTA_PER_BAR
+        for table in self._tables(layers, self._least_cost(wanted), is_narrow):
             routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:
                 break
@@ -129,18 +140,25 @@ class Ways:
         missing = wanted.shortest_played - once - self._opened.to_hit_samples
         return float(edges.cost.min()) * max(0, -(-missing // max(1, int(longer.max()))))
 
-    def _tables(self, layers: int, least_cost: float = 0.0) -> Iterator[_Table]:
-        """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once."""
-        for bound in _BOUNDS:
-            if bound < least_cost:
-                continue
-            if (bound, layers) not in self._made:
-                self._made[bound, layers] = self._table(bound, layers)
-            yield self._made[bound, layers]
+    def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[_Table]:
+        """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once.
+
+        With a count there are few ways, and all of them are looked at together; a length that few ways meet is looked for
+        among the cheapest, and then among all.
+        """
+        bounds = _BOUNDS[-1:] if layers else (_BOUNDS[0], _BOUNDS[-1]) if is_narrow else _BOUNDS
+        for bound in bounds:
+            if bound >= least_cost:
+                yield self._made_table(bound, layers)
+
+    def _made_table(self, bound: float, layers: int) -> _Table:
+        if (bound, layers) not in self._made:
+            self._made[bound, layers] = self._table(bound, layers)
+        return self._made[bound, layers]
 
     def _table(self, bound: float, layers: int) -> _Table:
-        most = (_MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL) // max(1, layers)
-        quantum = _quantum(self._bars, self._edges, self._limit, most)
+        most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
+        quantum = _quantum(self._bars, self._edges, self._limit, self._bar, most)
         n = self._bars.at.size
         cost, at, came, taken = cheapest_labels(
             self._steps,
@@ -182,9 +200,8 @@ class Ways:
         return tuple(reversed(seams))
 
 
-def _quantum(bars: Bars, edges: Edges, limit: int, most_states: int) -> int:
+def _quantum(bars: Bars, edges: Edges, limit: int, bar: float, most_states: int) -> int:
     """As fine as the work allows, and never longer than the shortest move (the kernel relies on it)."""
-    bar = float(np.median(bars.steps[:-1]))
     fine = max(bar / _QUANTA_PER_BAR, limit * bars.at.size / most_states)
     # Edges straight to the ending may be as short as nothing: it is the last node and goes nowhere.
     onward = edges.samples[edges.to != bars.end]
