@@ -29,6 +29,15 @@ from evenseam.core.render.runs import runs_of
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import SCORES
 
+LIMITS: dict[str, dict] = {
+    "at most 3 seams": {"max_seams": 3},
+    "at most 1 seam": {"max_seams": 1},
+    "no seam": {"max_seams": 0},
+    "give 1": {"give_pct": 1.0},
+    "no give": {"give_pct": 0.0},
+    "hold 16": {"hold_bars": 16},
+}
+
 
 def timed(work: Callable[[], object], times: int = 3) -> float:
     """The fastest of several runs, in seconds."""
@@ -73,11 +82,7 @@ def main() -> None:
         for low_s, high_s in ((15, 120), (120, 600), (600, 1200)):
             print(plan_row(f"{name} {low_s}-{high_s} s", planner, rate, (low_s, high_s), args.plans, {}))
     name, planner, rate = planners[-1]
-    for words, limits in (
-        ("at most 3 seams", {"max_seams": 3}),
-        ("no give", {"give_pct": 0.0}),
-        ("hold 16", {"hold_bars": 16}),
-    ):
+    for words, limits in LIMITS.items():
         print(plan_row(f"{name} 15-1200 s, {words}", planner, rate, (15, 1200), args.plans, limits))
 
     print(f"\n{'rendering 72 s':28s} {'speed change':>14s} {'way':>10s} {'times real time':>16s} {'first 2 s':>10s}")
