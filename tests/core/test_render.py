@@ -13,8 +13,10 @@ from evenseam.core.audio import WavWriter
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, Rest, Seam
 from evenseam.core.render import Preview, Renderer, Shelf, render_blocks
 from evenseam.core.render.crossfade import LEAST_CORRELATION, crossfade_gains
+from evenseam.core.render.levels import with_silence
 from evenseam.core.render.runs import runs_of
-from evenseam.core.render.struck import clear_attacks
+from evenseam.core.render.struck import Places, Source, clear_attacks
+from evenseam.core.timebase import Knot, TimeMap
 from tests.conftest import HeardTrack, heard
 
 RATE = 22_050
@@ -221,6 +223,22 @@ def test_a_draft_is_heard_at_once_in_the_prints_timing_until_the_print_is_made()
     fade = round(0.024 * rate)
     assert np.array_equal(joined[:, fade:], sound[:, fade:])
     np.testing.assert_allclose(joined[:, 0], draft[:, 0], rtol=0, atol=0.02)
+
+
+def test_a_draft_looks_where_the_print_looks_to_the_sample() -> None:
+    """Places of frames are the same whatever was asked for before, and attacks are the same wherever they are looked for."""
+    audio = heard("hill_bus").audio
+    n, n_out = audio.n_samples, round(audio.n_samples / 1.021)
+    time_map = TimeMap((Knot(0, 0), Knot(n_out // 2, n // 2 + 3000), Knot(n_out, n)))
+
+    def places() -> Places:
+        return Places(Source(lambda a, b: with_silence(audio.samples, a, b), 2, audio.rate), time_map, 4096)
+
+    frames = np.arange(0, n_out // 1024) * 1024
+    whole_way = places()
+    printed = np.concatenate([whole_way.under(frames[k : k + 48])[0] for k in range(0, frames.size, 48)])
+    for start in np.random.default_rng(3).integers(0, frames.size - 48, 12).tolist():
+        assert np.array_equal(places().under(frames[start : start + 48])[0], printed[start : start + 48])
 
 
 def test_what_has_no_room_to_be_kept_is_still_heard() -> None:
