@@ -98,13 +98,12 @@ def _heard(audio: Path, into: Path) -> tuple[Any, Any]:
 def _write(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
     """Write beside the target and move into place, so that a failure never leaves half a file under the name asked for."""
     from evenseam.core.audio import WavWriter
-    from evenseam.core.render import Mixdown, Renderer, alone
+    from evenseam.core.render import render_blocks
 
     part = out.with_name(out.name + ".part")
-    programme = alone("fit", plan.rate, samples.shape[0], plan.target_samples)
     try:
         with WavWriter(part, plan.rate, samples.shape[0], sample_format, plan.target_samples) as writer:
-            for block in Mixdown(programme, {"fit": Renderer(plan, samples)}).blocks():
+            for block in render_blocks(plan, samples):
                 writer.write(block)
         part.replace(out)
     except (OSError, RuntimeError) as error:

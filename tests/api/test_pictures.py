@@ -7,12 +7,19 @@ from typing import Any
 
 import av
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from sqlalchemy import select
 
 from evenseam.core.exchange import write_edl
-from evenseam.core.timebase import FLICKS_PER_S
+from evenseam.core.picture import Film as CoreFilm
+from evenseam.core.timebase import FLICKS_PER_S, FrameRate
 from evenseam.demo.film.cuts import FILM, RECUT
 from evenseam.demo.load import FILMS_FOLDER
+from evenseam.jobs.film_task import Scanned
+from evenseam.services.context import Context
+from evenseam.services.pictures import keep_scanned
+from evenseam.store.models import Cue, Film, Job, Picture
 from tests.api.conftest import Ids, add_and_listen, wait_for
 from tests.films import Shape, make_film
 
@@ -217,3 +224,29 @@ def test_a_new_film_is_matched_by_how_it_looks_and_carries_everything(client: Te
     new = add_film(client, ids, FILMS_FOLDER / f"{RECUT.slug}.mp4", version_of=old)
     assert new["length_frames"] == RECUT.sheet.length_frames
     check_carried(client, ids, old, new)
+
+
+def test_what_a_scan_found_is_kept_once_however_often_it_is_told(app: FastAPI, client: TestClient, ids: Ids) -> None:
+    """The database may go away between keeping and the answer: it is told again then."""
+    context: Context = app.state.context
+    old_id, sha256 = production_of(client, ids)["pictures"][0]["id"], "cd" * 32
+    edit(client, old_id, edit="add_hit", at_frames=5, label="door")
+    form = {"width_px": 1, "height_px": 1, "codec": "x", "has_sound": False, "is_playable": True}
+    with context.database.transaction() as session:
+        session.add(Film(sha256=sha256, size_bytes=1, suffix=".mp4", **form))
+        session.get_one(Picture, old_id).shots = [[0, 1800, f"film {sha256[:8]}", 0, ""]]
+        session.flush()
+        new = Picture(production_id=ids.production, name="New", rate_num=25, rate_den=1, length_frames=1800)
+        new.film_sha256, new.version_of_id = sha256, old_id
+        session.add(new)
+        session.flush()
+        job = Job(kind="film", production_id=ids.production, picture_id=new.id, state="running", attempts=1)
+        session.add(job)
+        session.flush()
+        new_id, job_id = new.id, job.id
+    for _ in range(3):
+        keep_scanned(context, job_id, Scanned(CoreFilm(FrameRate(25), 1800, 0, **form), (), {}, None, 0, ()))
+    assert client.get(f"/api/jobs/{job_id}").json()["state"] == "done"
+    with context.database.transaction() as session:
+        assert len(session.scalars(select(Cue).where(Cue.picture_id == new_id)).all()) == 1
+        assert [h["label"] for h in session.get_one(Picture, new_id).hits or ()] == ["door"]

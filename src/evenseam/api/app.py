@@ -34,7 +34,7 @@ from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
 
 _log = logging.getLogger(__name__)
-_SWEEP_EVERY_S = 6 * 3600.0
+_FIRST_SWEEP_AFTER_S, _SWEEP_EVERY_S = 600.0, 6 * 3600.0  # not beside the work of a start
 
 
 def create_app(settings: Settings, database_url: str) -> FastAPI:
@@ -95,12 +95,13 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
 
 async def _sweep_now_and_then(context: Context) -> None:
     """Free what nobody uses, beside everything else."""
+    await asyncio.sleep(_FIRST_SWEEP_AFTER_S)
     while True:
-        await asyncio.sleep(_SWEEP_EVERY_S)
         try:
             await asyncio.to_thread(sweep, context)
         except Exception:  # a file that cannot be removed today can be tomorrow
             _log.exception("what nobody uses could not be removed")
+        await asyncio.sleep(_SWEEP_EVERY_S)
 
 
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:

@@ -189,6 +189,8 @@ class JobRunner:
     def _succeed(self, job_id: int, result: Any) -> None:
         if isinstance(result, Scanned) and self.on_scanned is not None:
             self.on_scanned(job_id, result)
+            self._announce_kept(job_id)
+            return
         with self._database.transaction() as session:
             job = rows.finish(session, job_id, "done", file=result if isinstance(result, str) else None)
             if job is None:
@@ -197,6 +199,12 @@ class JobRunner:
                 track = session.get_one(Track, job.track_id)
                 keep_heard(session, track.sha256, tasks.returned_chart(result[0]), result[1])
         self._announce(job)
+
+    def _announce_kept(self, job_id: int) -> None:
+        with self._database.transaction() as session:
+            job = session.get(Job, job_id)
+        if job is not None:
+            self._announce(job)
 
     def _refuse(self, job_id: int, reason: str) -> None:
         """End a job whose input is no use; whoever owns tracks and pictures is told of those that cannot be used."""

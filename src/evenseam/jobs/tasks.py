@@ -16,7 +16,7 @@ from evenseam.core.audio.peaks import PeaksMaker
 from evenseam.core.chart import Chart
 from evenseam.core.listen import TakingIn, hear_and_chart
 from evenseam.core.plan.search.joins import Joins
-from evenseam.core.render import Mixdown, Renderer, alone
+from evenseam.core.render import render_blocks
 from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, original_name, peaks_name, sound_name
 from evenseam.store.plans import read_plan
 
@@ -85,8 +85,7 @@ def render_fit(
     try:
         with WavWriter(part, made.rate, channels, sample_format, made.target_samples) as writer:
             written = 0
-            programme = alone("fit", made.rate, channels, made.target_samples)
-            for block in Mixdown(programme, {"fit": Renderer(made, samples)}).blocks():
+            for block in render_blocks(made, samples):
                 writer.write(block)
                 written += block.shape[1]
                 tell(job_id, written / made.target_samples, "Rendering")

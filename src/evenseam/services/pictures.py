@@ -18,7 +18,7 @@ from evenseam.jobs.film_task import SOUND_SUFFIX, Scanned
 from evenseam.services.context import Context
 from evenseam.services.sheets import announce, suffix_of
 from evenseam.store.holding import hold_production
-from evenseam.store.jobs import OPEN_STATES, film_jobs
+from evenseam.store.jobs import OPEN_STATES, film_jobs, finish
 from evenseam.store.media import MediaStore, film_derived_names, film_name, likeness_name
 from evenseam.store.models import Cue, Film, Job, Picture, Refusal
 from evenseam.store.productions import change, cues_of, get_picture, get_production
@@ -136,12 +136,18 @@ def scan_again(context: Context, picture_id: int) -> None:
 
 
 def keep_scanned(context: Context, job_id: int, scanned: Scanned) -> None:
-    """Note what was found in a film, add its sound as a track, and carry the marks of the version before onto it."""
+    """Note what was found in a film, add its sound as a track, and carry the marks of the version before onto it.
+
+    The job ends in the same transaction: whatever happens, nothing is carried twice.
+    """
     with context.database.transaction() as session:
-        job = session.get(Job, job_id)
-        if job is None or job.state != "running" or job.picture_id is None:
+        found_job = session.get(Job, job_id)
+        if found_job is None:
             return
-        hold_production(session, job.production_id)
+        hold_production(session, found_job.production_id)
+        job = finish(session, job_id, "done")
+        if job is None or job.picture_id is None:
+            return
         picture = session.get_one(Picture, job.picture_id)
         film, found = session.get_one(Film, picture.film_sha256), scanned.film
         film.thumbs, film.has_copy, film.is_playable = scanned.thumbs, found.needs_copy, found.is_playable

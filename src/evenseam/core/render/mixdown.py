@@ -11,8 +11,10 @@ import soxr
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
+from evenseam.core.plan.model import Plan
 from evenseam.core.render.levels import with_silence
-from evenseam.core.render.programme import NOTHING_DB, GainCurve, Programme
+from evenseam.core.render.programme import NOTHING_DB, GainCurve, Programme, alone
+from evenseam.core.render.renderer import Renderer
 
 _CHUNK_S, _AROUND_S = 2.0, 0.1
 _MOST_CHUNKS = 8
@@ -77,6 +79,13 @@ class Mixdown:
         size = round(_BLOCK_S * self._programme.rate)
         for start in range(0, self._programme.n_samples, size):
             yield self.block(start, min(start + size, self._programme.n_samples))
+
+
+def render_blocks(plan: Plan, samples: Sound) -> Iterator[Sound]:
+    """The print of a plan: a programme of it alone, at its own rate, in blocks of some seconds, in order."""
+    renderer = Renderer(plan, samples)
+    programme = alone("fit", plan.rate, renderer.channels, plan.target_samples)
+    return Mixdown(programme, {"fit": renderer}).blocks()
 
 
 def gains(curve: GainCurve, start: int, stop: int) -> NDArray[np.float32]:

@@ -16,8 +16,6 @@ from evenseam.core.render.struck import Source
 from evenseam.core.render.sweep import SWEEP_VERSION, Sweep
 from evenseam.core.render.varispeed import varispeed
 
-_BLOCK_S = 4.0
-
 Make = Callable[[Hashable, Callable[[], Sweep]], Made]
 
 
@@ -49,11 +47,6 @@ class Renderer:
     def channels(self) -> int:
         """One or two."""
         return int(self._samples.shape[0])
-
-    @property
-    def n_samples(self) -> int:
-        """Length of the output."""
-        return self._plan.target_samples
 
     def block(self, start: int, stop: int) -> Sound:
         """Output samples [start, stop), float32 (channels, stop - start); silence outside the plan."""
@@ -121,11 +114,3 @@ class Renderer:
         for rest in self._plan.rests:
             apply_gains(out, falling(rest.fade_before), rest.out_in_samples - rest.fade_before.n_samples - start)
             apply_gains(out, rising(rest.fade_after), rest.out_out_samples - start)
-
-
-def render_blocks(plan: Plan, samples: Sound) -> Iterator[Sound]:
-    """The whole output in blocks of some seconds, in order."""
-    renderer = Renderer(plan, samples)
-    block = round(_BLOCK_S * plan.rate)
-    for start in range(0, plan.target_samples, block):
-        yield renderer.block(start, min(start + block, plan.target_samples))
