@@ -1,7 +1,24 @@
 """Spotting: what a picture holds and what its music must meet, in frames from the picture's first."""
 
 from evenseam.core.spot import edit
-from evenseam.core.spot.carry import Carried, Moved, carry
+from evenseam.core.spot.align import Pair, aligned
+from evenseam.core.spot.carry import Carried, Moved, Offer, carry, is_known_again
 from evenseam.core.spot.sheet import HIT_KINDS, WEIGHTS, Hit, Line, Sheet, Shot, Slot
 
-__all__ = ["HIT_KINDS", "WEIGHTS", "Carried", "Hit", "Line", "Moved", "Sheet", "Shot", "Slot", "carry", "edit"]
+__all__ = [
+    "HIT_KINDS",
+    "WEIGHTS",
+    "Carried",
+    "Hit",
+    "Line",
+    "Moved",
+    "Offer",
+    "Pair",
+    "Sheet",
+    "Shot",
+    "Slot",
+    "aligned",
+    "carry",
+    "edit",
+    "is_known_again",
+]

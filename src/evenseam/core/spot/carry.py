@@ -5,6 +5,7 @@ longer or shorter. Whatever lies on source frames that the new version still sho
 """
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, TypeVar
 
@@ -24,21 +25,54 @@ class Moved:
 
 
 @dataclass(frozen=True, slots=True)
+class Offer:
+    """Where a slot that could not be carried may start: so that its first carried hit meets the same music, or when it did."""
+
+    slot: Slot
+    at_first_hit_frames: int | None
+    at_old_time_frames: int | None
+
+
+@dataclass(frozen=True, slots=True)
 class Carried:
-    """The new version with what could be carried onto it; what could not, as it stood on the old one; and what moved."""
+    """The new version with what could be carried onto it; what could not, as it stood on the old one; and what moved.
+
+    `offers` has one for every slot in `left`.
+    """
 
     sheet: Sheet
     left: tuple[Hit | Line | Slot, ...]
     moved: tuple[Moved, ...]
     touched_slots: tuple[Slot, ...]
+    offers: tuple[Offer, ...] = ()
 
 
-def carry(old: Sheet, new: Sheet) -> Carried:
+def is_known_again(old: tuple[Shot, ...], new: tuple[Shot, ...]) -> bool:
+    """Whether any shot of the new version shows frames of a reel that one of the old ones shows."""
+    return bool(_match(old, new))
+
+
+def carry(old: Sheet, new: Sheet, pairs: Sequence[tuple[int, int]] | None = None) -> Carried:
     """Carry the hits, lines and slots of `old` onto the shots of `new`; what `new` holds itself stays there.
 
+    Parameters: pairs: which old shot is which new one, by their indices, where reels do not say so; a shot that is shorter
+    or longer then ends elsewhere, and starts as it did.
     Every mark of `old` is afterwards either on the new sheet or in `left`. A span goes where its start goes and keeps its
     length up to the last of its own frames that is still there; a slot is `touched` when anything under it changed.
     """
+    if pairs is None:
+        return _carry(old, new)
+    of_new = {j: i for i, j in pairs}
+    before = tuple(replace(s, reel=f"old {i}", source_start_frames=0) for i, s in enumerate(old.shots))
+    named = [f"old {of_new[j]}" if j in of_new else f"new {j}" for j in range(len(new.shots))]
+    after = tuple(replace(s, reel=reel, source_start_frames=0) for s, reel in zip(new.shots, named, strict=True))
+    carried = _carry(replace(old, shots=before), replace(new, shots=after))
+    own = {**dict(zip(before, old.shots, strict=True)), **dict(zip(after, new.shots, strict=True))}
+    moved = tuple(Moved(m.change, m.before and own[m.before], m.after and own[m.after]) for m in carried.moved)
+    return replace(carried, sheet=replace(carried.sheet, shots=new.shots), moved=moved)
+
+
+def _carry(old: Sheet, new: Sheet) -> Carried:
     pairs = _match(old.shots, new.shots)
     places = _Places(old, new, pairs)
     hits = [(hit, _carried_hit(hit, places)) for hit in old.hits]
@@ -54,7 +88,15 @@ def carry(old: Sheet, new: Sheet) -> Carried:
     left += [was for was, now in lines if now is None]
     left += [was for was, now in slots if now is None]
     touched = tuple(now for was, now in slots if now and not places.is_untouched(was))
-    return Carried(sheet, tuple(left), _changes(old.shots, new.shots, pairs), touched)
+    offers = tuple(_offer(was, hits, new.length_frames) for was, now in slots if now is None)
+    return Carried(sheet, tuple(left), _changes(old.shots, new.shots, pairs), touched, offers)
+
+
+def _offer(slot: Slot, hits: list[tuple[Hit, Hit | None]], length_frames: int) -> Offer:
+    inside = [(was, now) for was, now in hits if now and slot.start_frames <= was.at_frames < slot.end_frames]
+    first = min(inside, key=lambda pair: pair[0].at_frames, default=None)
+    at_hit = None if first is None else max(0, first[1].at_frames - (first[0].at_frames - slot.start_frames))
+    return Offer(slot, at_hit, slot.start_frames if slot.start_frames < length_frames else None)
 
 
 def _start(hit: Hit) -> tuple[int, str]:

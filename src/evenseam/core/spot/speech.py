@@ -1,5 +1,6 @@
 """Where somebody speaks in a sound: spans of voiced sound well above what is heard between them."""
 
+from collections.abc import Callable
 from fractions import Fraction
 
 import numpy as np
@@ -24,14 +25,22 @@ _BEFORE_S, _AFTER_S = 0.06, 0.10
 _BLOCK_S = 60
 
 
-def find_lines(samples: Sound, rate_hz: int, rate: FrameRate, length_frames: int, at_frames: int = 0) -> tuple[Line, ...]:
+def find_lines(
+    samples: Sound,
+    rate_hz: int,
+    rate: FrameRate,
+    length_frames: int,
+    at_frames: int = 0,
+    on_progress: Callable[[float], None] | None = None,
+) -> tuple[Line, ...]:
     """Dialogue lines in a recording, in frames of a picture on which it starts at `at_frames`; their text is empty.
 
     Parameters: samples: float32 (channels, samples) or a memory map of that shape; read in blocks of a minute.
+    on_progress: told the share that was heard, after every block.
     Notes: a stretch counts where the band of speech stands out from what is heard between, at or near a voiced frame: one
     that repeats itself at a pitch of a voice (autocorrelation, after Rabiner 1977). Music with a lead is taken for speech.
     """
-    level, voiced = _heard(samples, rate_hz)
+    level, voiced = _heard(samples, rate_hz, on_progress)
     if not level.size:
         return ()
     if not voiced.any():
@@ -50,7 +59,9 @@ def find_lines(samples: Sound, rate_hz: int, rate: FrameRate, length_frames: int
     return tuple(lines)
 
 
-def _heard(samples: Sound, rate_hz: int) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+def _heard(
+    samples: Sound, rate_hz: int, on_progress: Callable[[float], None] | None
+) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """Level of the band of speech in dB, and whether a voice is in it, every 10 ms."""
     step = _BLOCK_S * rate_hz
     levels, voiced = [], []
@@ -67,6 +78,8 @@ def _heard(samples: Sound, rate_hz: int) -> tuple[NDArray[np.float64], NDArray[n
         band = (hz >= _LOWEST_HZ) & (hz <= _HIGHEST_HZ)
         levels.append(10 * np.log10(power[:, band].sum(axis=1) / _WINDOW**2 + 1e-12))
         voiced.append(_voiced(power))
+        if on_progress is not None:
+            on_progress(min(1.0, (start + step) / samples.shape[1]))
     if not levels:
         return np.empty(0), np.empty(0, dtype=bool)
     return np.concatenate(levels), np.concatenate(voiced)

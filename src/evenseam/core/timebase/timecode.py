@@ -78,6 +78,11 @@ def parse_position(text: str, rate: FrameRate, here_frames: int = 0, start_frame
     return _nearest_frame(parse_typed(word, rate), rate)
 
 
+def is_relative(text: str | None) -> bool:
+    """Whether a typed position is counted from where something is: it has a sign."""
+    return text is not None and _SIGNED.fullmatch(text.strip()) is not None
+
+
 def _nearest_frame(seconds: Fraction, rate: FrameRate) -> int:
     return nearest(seconds * rate.fps)
 
