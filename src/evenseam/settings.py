@@ -16,6 +16,7 @@ class Settings(BaseSettings):
     port: int = Field(8620, ge=1, le=65535, description="Port the application listens on.")
     names: str = Field("", description="Further names it is asked for under, such as of a proxy; commas between them.")
     behind_proxy: bool = Field(False, description="A proxy asks who is there: it may listen on more than loopback.")
+    user_header: str = Field("X-Forwarded-User", description="Header in which a proxy says who is there, for the history.")
     data_dir: Path = Field(Path("data"), description="Folder of database, media and scratch files.")
     database_url: str | None = Field(None, description="A MariaDB of your own; without it a private one is started.")
     database_port: int = Field(33962, ge=1, le=65535, description="Loopback port of the private MariaDB.")
@@ -31,6 +32,11 @@ class Settings(BaseSettings):
     upload_limit_mb: int = Field(4096, ge=1, description="Largest file that is taken in, in MB (10^6 bytes).")
     log_level: Literal["debug", "info", "warning", "error"] = Field("info", description="How much is logged.")
     web_dir: Path = Field(Path(__file__).parents[2] / "web" / "dist", description="The built front end.")
+
+    @property
+    def who_header(self) -> str | None:
+        """The header that says who asks; nobody but a proxy is believed."""
+        return self.user_header if self.behind_proxy else None
 
     @property
     def absolute_data_dir(self) -> Path:
@@ -56,3 +62,7 @@ class Settings(BaseSettings):
     def scratch_dir(self) -> Path:
         """Uploads on their way in, workers' folders, local copies of remote media."""
         return self.absolute_data_dir / "scratch"
+
+    def scratch_of(self, job_id: int) -> Path:
+        """A folder of a job's own, so that nothing is left of it however it ends."""
+        return self.scratch_dir / "jobs" / str(job_id)

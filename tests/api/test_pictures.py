@@ -1,6 +1,7 @@
 """Pictures coming in over HTTP: films, lengths, edit lists, new versions."""
 
 from dataclasses import replace
+from datetime import timedelta
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,10 +17,10 @@ from evenseam.core.picture import Film as CoreFilm
 from evenseam.core.timebase import FLICKS_PER_S, FrameRate
 from evenseam.demo.film.cuts import FILM, RECUT
 from evenseam.demo.load import FILMS_FOLDER
-from evenseam.jobs.film_task import Scanned
 from evenseam.services.context import Context
-from evenseam.services.pictures import keep_scanned
-from evenseam.store.models import Cue, Film, Job, Picture
+from evenseam.services.work.scanning import Scanned
+from evenseam.store.jobs import add_job
+from evenseam.store.models import Cue, Film, Picture, now
 from tests.api.conftest import Ids, add_and_listen, wait_for
 from tests.films import Shape, make_film
 
@@ -234,19 +235,20 @@ def test_what_a_scan_found_is_kept_once_however_often_it_is_told(app: FastAPI, c
     form = {"width_px": 1, "height_px": 1, "codec": "x", "has_sound": False, "is_playable": True}
     with context.database.transaction() as session:
         session.add(Film(sha256=sha256, size_bytes=1, suffix=".mp4", **form))
-        session.get_one(Picture, old_id).shots = [[0, 1800, f"film {sha256[:8]}", 0, ""]]
+        session.get_one(Picture, old_id).sheet.shots = [[0, 1800, f"film {sha256[:8]}", 0, ""]]
         session.flush()
         new = Picture(production_id=ids.production, name="New", rate_num=25, rate_den=1, length_frames=1800)
         new.film_sha256, new.version_of_id = sha256, old_id
         session.add(new)
         session.flush()
-        job = Job(kind="film", production_id=ids.production, picture_id=new.id, state="running", attempts=1)
-        session.add(job)
+        job = add_job(session, ids.production, "film", ("picture", new.id))
+        job.state, job.leased_by, job.leased_until = "running", context.jobs._book._owner, now() + timedelta(hours=1)
         session.flush()
-        new_id, job_id = new.id, job.id
+        new_id, kind = new.id, context.jobs._book.kinds["film"]
+    found = Scanned(CoreFilm(FrameRate(25), 1800, 0, **form), (), {}, None, 0, ())
     for _ in range(3):
-        keep_scanned(context, job_id, Scanned(CoreFilm(FrameRate(25), 1800, 0, **form), (), {}, None, 0, ()))
-    assert client.get(f"/api/jobs/{job_id}").json()["state"] == "done"
+        context.jobs._book.succeed(job, kind.settle(job.id, found))
+    assert client.get(f"/api/jobs/{job.id}").json()["state"] == "done"
     with context.database.transaction() as session:
         assert len(session.scalars(select(Cue).where(Cue.picture_id == new_id)).all()) == 1
-        assert [h["label"] for h in session.get_one(Picture, new_id).hits or ()] == ["door"]
+        assert [h["label"] for h in session.get_one(Picture, new_id).sheet.hits or ()] == ["door"]

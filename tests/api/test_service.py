@@ -1,6 +1,7 @@
 """The service around the resources: problems, the front end, restarts, migrations."""
 
 import asyncio
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -16,8 +17,8 @@ from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.ops.up import _check_port
 from evenseam.services.context import Context
 from evenseam.store.database import alembic_config, create_if_missing, migrate
-from evenseam.store.jobs import put_back_interrupted
-from evenseam.store.models import Job, Production
+from evenseam.store.jobs import add_job, put_back
+from evenseam.store.models import Production, now
 from tests.api.conftest import Ids
 from tests.api.server import free_port, own_database, settings_for
 
@@ -43,12 +44,13 @@ def test_files_outside_the_front_end_are_not_served(client: TestClient) -> None:
 def test_interrupted_jobs_wait_again(app: FastAPI, client: TestClient, ids: Ids) -> None:
     context: Context = app.state.context
     with context.database.transaction() as session:
-        job = Job(kind="render", production_id=ids.production, state="running", attempts=1, progress=0.4)
-        session.add(job)
+        job = add_job(session, ids.production, "render", ("fit", 0))
+        job.state, job.leased_by, job.progress = "running", "somebody", 0.4
         session.flush()
-        assert put_back_interrupted(session) >= 1
+        assert put_back(session, "somebody else") == 0
+        assert put_back(session, "somebody") == 1
         session.refresh(job)
-        assert (job.state, job.progress, job.attempts) == ("waiting", 0.0, 0), "a restart is not a worker's death"
+        assert (job.state, job.progress, job.deaths) == ("waiting", 0.0, 0), "a restart is not a worker's death"
         session.delete(job)
 
 
@@ -156,8 +158,8 @@ def test_while_the_database_is_away_the_answer_says_so_and_when_to_come_back(tmp
             production = Production(name="Away")
             session.add(production)
             session.flush()
-            job = Job(kind="render", production_id=production.id, state="running", attempts=1)
-            session.add(job)
+            job = add_job(session, production.id, "render", ("fit", 0))
+            job.state, job.leased_by, job.leased_until = "running", context.jobs._book._owner, now() + timedelta(hours=1)
             session.flush()
             job_id, path = job.id, f"/api/productions/{production.id}"
         server.stop()
@@ -165,7 +167,7 @@ def test_while_the_database_is_away_the_answer_says_so_and_when_to_come_back(tmp
         assert (away.status_code, away.json()["code"], away.headers["retry-after"]) == (503, "database_away", "2")
         loop = context.jobs._loop
         assert loop is not None
-        kept = asyncio.run_coroutine_threadsafe(context.jobs._kept(context.jobs._fail, job_id, "in the end"), loop)
+        kept = asyncio.run_coroutine_threadsafe(context.jobs._kept(context.jobs._book.fail, job, "in the end"), loop)
         server.start()
         kept.result(timeout=60)
         assert client.get(f"/api/jobs/{job_id}").json()["state"] == "failed"

@@ -87,7 +87,7 @@ def test_the_same_file_is_recognised_and_heard_once(app: FastAPI, client: TestCl
     assert again["id"] == first["id"]
     context: Context = app.state.context
     with context.database.transaction() as session:
-        assert len(list(session.scalars(select(Job).where(Job.track_id == first["id"])))) == 1
+        assert len(list(session.scalars(select(Job).where(Job.kind == "listen", Job.subject_id == first["id"])))) == 1
 
 
 def test_a_recording_that_is_being_heard_is_not_heard_for_another_production_too(

@@ -18,17 +18,17 @@ from evenseam.api.documentation import documentation
 from evenseam.api.doors import Doors, names_of
 from evenseam.api.routers import catalogue as catalogue_router
 from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tracks
-from evenseam.jobs.events import EventBus
+from evenseam.jobs.events import EventBus, Relay
 from evenseam.jobs.runner import JobRunner
-from evenseam.ops.instance import clear_scratch
+from evenseam.ops.instance import clear_scratch, instance_id
 from evenseam.services.catalogue import CatalogueClient
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
-from evenseam.services.pictures import keep_scanned, refuse_film
 from evenseam.services.planners import PlannerPool
 from evenseam.services.playing import Previews
 from evenseam.services.sweeping import sweep
-from evenseam.services.tracks import listen_to_outdated, refuse
+from evenseam.services.tracks import listen_to_outdated
+from evenseam.services.work import kinds_of_work
 from evenseam.settings import Settings
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
@@ -46,22 +46,23 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         events, database = EventBus(), Database(database_url)
         events.bind(asyncio.get_running_loop())
         media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
-        runner = JobRunner(settings, database, events)
+        process = instance_id(settings)
+        relay = Relay(database, events, process)
+        runner = JobRunner(settings, database, events, process)
         catalogue = CatalogueClient(settings.catalogue_location, settings.catalogue_wait_s)
         previews = Previews(settings.scratch_dir)
         context = app.state.context = Context(
             settings, database, media, events, runner, PlannerPool(media), previews, catalogue
         )
-        runner.on_film_refused = lambda picture_id, reason: refuse_film(context, picture_id, reason)
-        runner.on_scanned = lambda job_id, scanned: keep_scanned(context, job_id, scanned)
-        runner.on_refused = lambda track_id, reason: refuse(context, track_id, reason)
-        await runner.start()
+        relay.start()
+        await runner.start(kinds_of_work(context))
         await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()
         sweeping = asyncio.create_task(_sweep_now_and_then(context))
         yield
         sweeping.cancel()
         await runner.stop()
+        await asyncio.to_thread(relay.close)
         await context.catalogue.close()
         await asyncio.to_thread(previews.close)
         database.dispose()
@@ -76,7 +77,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     problems.install(app)
-    app.add_middleware(Doors, names=names_of(settings))
+    app.add_middleware(Doors, names=names_of(settings), who_header=settings.who_header)
     for part in (productions, pictures, sheets, cues, tracks, corrections, catalogue_router, jobs):
         app.include_router(part.router)
 

@@ -15,8 +15,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from evenseam.api.problems import problem_answer
 from evenseam.core.errors import EvenSeamError, SetUpError
 from evenseam.settings import Settings
+from evenseam.store.history import acting
 
 _OWN_NAMES = frozenset({"localhost", "127.0.0.1", "::1"})
+_LONGEST_NAME = 100
 _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 # Vuetify puts its theme into a style element; scripts come from our files alone.
 _PAGE_POLICY = (
@@ -35,8 +37,8 @@ class DoorError(EvenSeamError):
 class Doors:
     """Refuses requests from elsewhere, and says on every answer what browsers may do with it (an ASGI middleware)."""
 
-    def __init__(self, app: ASGIApp, names: Iterable[str]) -> None:
-        self._app = app
+    def __init__(self, app: ASGIApp, names: Iterable[str], who_header: str | None = None) -> None:
+        self._app, self._who_header = app, who_header
         self._names = frozenset(n.lower() for n in names) | _OWN_NAMES
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -51,7 +53,10 @@ class Doors:
                 _guard(MutableHeaders(scope=message), policy)
             await send(message)
 
-        reason = refusal_of(scope["method"], scope["path"], Headers(scope=scope), self._names)
+        headers = Headers(scope=scope)
+        if self._who_header is not None:
+            acting.set(headers.get(self._who_header, "")[:_LONGEST_NAME])
+        reason = refusal_of(scope["method"], scope["path"], headers, self._names)
         if reason is not None:
             await problem_answer(DoorError(reason))(scope, receive, guarded)
             return

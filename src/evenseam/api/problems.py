@@ -18,6 +18,8 @@ _STATUS = {
     "not_found": 404,
     "not_ready": 409,
     "conflict": 409,
+    "stale": 409,
+    "shots_unknown": 409,
     "fit_unreadable": 409,
     "nothing_to_undo": 409,
     "no_plan": 422,

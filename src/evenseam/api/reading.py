@@ -4,19 +4,31 @@ from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
-from evenseam.api import schemas
+from evenseam.api import schemas, sheet_edits
 from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.chart.chart import finite, meter_name
+from evenseam.core.spot import Pair
 from evenseam.services.fitting import CueFit
-from evenseam.store.jobs import OPEN_STATES, film_jobs, listening_job, listening_jobs
-from evenseam.store.models import Cue, Job, Picture, Production, Track
-from evenseam.store.productions import history_words
+from evenseam.services.versions import Likeness
+from evenseam.store.history import history_steps
+from evenseam.store.jobs import OPEN_STATES, listening_job, listening_jobs, newest_of
+from evenseam.store.models import Cue, Fit, Job, Picture, Production, Track
 from evenseam.store.tracks import chart_id, list_tracks
 
 
+def picture_jobs(session: Session, production_id: int) -> dict[int, Job]:
+    """What is told at each picture of a production, by its id: how its film is looked through, else what is found in it."""
+    finding = newest_of(session, production_id, ["dialogue"])
+    scanning = newest_of(session, production_id, ["film"])
+    open_ones = {picture_id: job for picture_id, job in finding.items() if job.state in OPEN_STATES}
+    return open_ones | {
+        picture_id: job for picture_id, job in scanning.items() if job.state != "done" or picture_id not in open_ones
+    }
+
+
 def read_picture(picture: Picture, job: Job | None) -> schemas.PictureRead:
-    """A picture row, with the newest job of scanning its film."""
+    """A picture row, with the job that is told at it."""
     # Rows are read one after the other: a job may end between its picture and itself.
     is_seen = picture.film is None or picture.film.thumbs is not None
     is_told = job is not None and not (job.state == "done" and is_seen)
@@ -32,6 +44,7 @@ def read_picture(picture: Picture, job: Job | None) -> schemas.PictureRead:
         sound_track_id=picture.sound_track_id,
         version_of_id=picture.version_of_id,
         notes=picture.notes or [],
+        revision=picture.revision,
     )
 
 
@@ -59,8 +72,8 @@ def read_cue(cue: Cue) -> schemas.CueRead:
 
 def read_production(session: Session, production: Production) -> schemas.ProductionRead:
     """A production row with what it holds."""
-    undo, redo = history_words(session, production.id)
-    jobs = film_jobs(session, production.id)
+    undo, redo = history_steps(session, production.id)
+    jobs = picture_jobs(session, production.id)
     pictures = [p for p in production.pictures if not p.is_deleted]
     shown = {p.id for p in pictures}
     return schemas.ProductionRead(
@@ -68,11 +81,16 @@ def read_production(session: Session, production: Production) -> schemas.Product
         name=production.name,
         pictures=[read_picture(p, jobs.get(p.id)) for p in pictures],
         cues=[read_cue(c) for c in production.cues if not c.is_deleted and c.picture_id in shown],
-        history=schemas.HistoryRead(undo=undo, redo=redo),
+        history=schemas.HistoryRead(
+            undo=undo.words if undo else None,
+            redo=redo.words if redo else None,
+            undo_by=undo.who if undo else "",
+            redo_by=redo.who if redo else "",
+        ),
     )
 
 
-_JOB_FIELDS = ("id", "kind", "state", "track_id", "fit_id", "picture_id", "progress", "stage")
+_JOB_FIELDS = ("id", "kind", "state", "subject", "subject_id", "progress", "stage", "told", "error", "created_at")
 
 
 def read_job(job: Job) -> schemas.JobRead:
@@ -82,9 +100,7 @@ def read_job(job: Job) -> schemas.JobRead:
         {
             **{name: getattr(job, name) for name in _JOB_FIELDS},
             "elapsed_s": max(0.0, (until - job.started_at).total_seconds()) if job.started_at else 0.0,
-            "error": job.error,
             "has_file": job.file is not None,
-            "created_at": job.created_at,
         }
     )
 
@@ -126,6 +142,7 @@ def _read_track(track: Track, job: Job | None) -> schemas.TrackRead:
             "sections": _sections(track),
             "licence": track.licence,
             "chart_id": f"{chart_id(track)}.{recording.hearings}",
+            "revision": track.revision,
         }
     )
 
@@ -184,4 +201,44 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
         problem=problem_of(found.problem) if found.problem else None,
         is_outdated=found.is_outdated,
         is_missing=found.is_missing,
+    )
+
+
+def read_fit(fit: Fit, cue: Cue) -> schemas.FitRead:
+    """A fit row, for a list."""
+    seams = fit.plan.get("seams", ())
+    return schemas.FitRead(
+        id=fit.id,
+        track_id=fit.track_id,
+        track_title=fit.track.title,
+        name=fit.name,
+        rank=fit.rank,
+        origin=fit.origin,
+        length_s=fit.target_samples / fit.plan["rate"],
+        n_seams=len(seams),
+        is_chosen=fit.id == cue.fit_id,
+        created_at=fit.created_at,
+    )
+
+
+def read_likeness(found: Likeness) -> sheet_edits.LikenessRead:
+    """Shots of two versions side by side, in the order of the new one; those that are gone come last."""
+    of_new = {p.new_index: p for p in found.pairs}
+    gone = set(range(len(found.old_shots))) - {p.old_index for p in found.pairs}
+    rows = [_like(found, of_new[j].old_index if j in of_new else None, j, of_new) for j in range(len(found.new_shots))]
+    rows += [_like(found, i, None, of_new) for i in sorted(gone)]
+    return sheet_edits.LikenessRead(shots=rows, n_carried=found.n_carried, n_marks=found.n_marks)
+
+
+def _like(found: Likeness, old: int | None, new: int | None, of_new: dict[int, Pair]) -> sheet_edits.LikeShot:
+    before = None if old is None else found.old_shots[old]
+    after = None if new is None else found.new_shots[new]
+    pair = None if new is None else of_new.get(new)
+    shown = after or before
+    return sheet_edits.LikeShot(
+        old_index=old,
+        name=(shown.name or shown.reel) if shown else "",
+        before=None if before is None else sheet_edits.FrameSpan.model_validate(before),
+        after=None if after is None else sheet_edits.FrameSpan.model_validate(after),
+        sure_pct=None if pair is None else round(100 * pair.sure),
     )

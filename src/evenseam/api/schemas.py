@@ -1,12 +1,13 @@
 """What goes in and out over HTTP. Inputs forbid unknown fields and lax types."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from evenseam.api.problems import Problem
 from evenseam.core.plan import Plan
+from evenseam.core.plan.brief import MOST_GIVE_PCT
 
 MOST_FLICKS = 3 * 3600 * 705_600_000
 MOST_FRAMES = 24 * 3600 * 240
@@ -66,10 +67,24 @@ class PictureRead(Answer):
     sound_track_id: int | None
     version_of_id: int | None
     notes: list[str]
+    revision: int
+
+
+class CueAsks(Input):
+    """What is asked of the fits of a cue beside its slot; what is left out is left to the planner."""
+
+    method: Literal["rearrange"] = "rearrange"
+    give_pct: float | None = Field(None, ge=0, le=MOST_GIVE_PCT, strict=False)
+    hold_bars: int | None = Field(None, ge=1, le=64)
+    max_seams: int | None = Field(None, ge=0, le=1000)
+
+    def stored(self) -> dict[str, Any]:
+        """As a cue keeps it."""
+        return self.model_dump(exclude_defaults=True)
 
 
 class CueRead(Answer):
-    """A cue. The slot's length is in flicks (1/705,600,000 s)."""
+    """A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes."""
 
     id: int
     production_id: int
@@ -83,13 +98,18 @@ class CueRead(Answer):
     notes: str
     status: str
     look_again: bool
+    asks: dict[str, Any] | None
+    fit_id: int | None
+    revision: int
 
 
 class HistoryRead(Answer):
-    """What undo and redo would do, in words; null where there is nothing."""
+    """What undo and redo would do, in words, and who did it, if that is known; null where there is nothing."""
 
     undo: str | None
     redo: str | None
+    undo_by: str
+    redo_by: str
 
 
 class ProductionRead(Answer):
@@ -110,18 +130,21 @@ class ProductionListed(Answer):
 
 
 class JobRead(Answer):
-    """A job. `elapsed_s` runs while it runs, so that a page can tell the time left."""
+    """A job on a thing: a track, a fit, a picture. `elapsed_s` runs while it runs, so that a page can tell the time left.
+
+    `told`: what it has to say of what it did.
+    """
 
     id: int
-    kind: Literal["listen", "render", "film"]
+    kind: str
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
-    track_id: int | None
-    fit_id: int | None
-    picture_id: int | None
+    subject: str
+    subject_id: int
     progress: float
     stage: str
     elapsed_s: float
     error: str | None
+    told: str
     has_file: bool
     created_at: datetime
 
@@ -211,6 +234,7 @@ class TrackRead(Answer):
     has_cover: bool
     sections: list["SectionRead"]
     licence: "LicenceRead | None"
+    revision: int
 
 
 class SectionRead(Answer):
@@ -298,8 +322,35 @@ class CueFitRead(Answer):
     is_missing: bool
 
 
+class FitRead(Answer):
+    """A fit in the list of a cue's. `origin`: planned, by hand, carried."""
+
+    id: int
+    track_id: int
+    track_title: str
+    name: str
+    rank: int
+    origin: str
+    length_s: float
+    n_seams: int
+    is_chosen: bool
+    created_at: datetime
+
+
+class FitChoice(Input):
+    """The fit that a cue goes back to."""
+
+    fit_id: int
+
+
+class FitName(Input):
+    """What a fit is called; nothing takes its name away."""
+
+    name: str = Field(max_length=200)
+
+
 class CueUpdate(Input):
-    """Fields of a cue to change; one undoable step.
+    """Fields of a cue to change; one undoable step. `revision`: that of the cue as it was looked at.
 
     `length`, `start` and `end` are what a person typed; `slot_length_flicks` and `slot_start_frames` are exact. A new start
     alone moves the slot, an `end` changes its length.
@@ -317,6 +368,8 @@ class CueUpdate(Input):
     track_id: int | None = None
     length: str | None = Field(None, max_length=64)
     slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
+    asks: CueAsks | None = None
+    revision: int | None = Field(None, ge=0)
 
 
 class CueCreate(Input):
@@ -333,6 +386,7 @@ class TrackUpdate(Input):
     title: str | None = Field(None, min_length=1, max_length=200)
     artist: str | None = Field(None, max_length=300)
     tags: list[str] | None = Field(None, max_length=40)
+    revision: int | None = Field(None, ge=0)
 
 
 class TryLength(Input):

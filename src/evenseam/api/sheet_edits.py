@@ -8,8 +8,8 @@ from pydantic import Field
 from evenseam.api.schemas import MOST_FRAMES, Answer, Input
 from evenseam.core.spot import Hit, Line, Sheet, edit
 from evenseam.core.spot.sheet import HitKind, Weight
-from evenseam.core.timebase import parse_position
-from evenseam.services.sheets import Editing
+from evenseam.core.timebase import is_relative, parse_position
+from evenseam.services.sheets import Editing, SeenRow
 
 Ids = list[int]
 _Frame = Field(ge=0, le=MOST_FRAMES)
@@ -65,8 +65,14 @@ class MovedShot(Answer):
 
 
 class LeftSlot(Answer):
-    """A slot that could not be carried, as it stood on the version before."""
+    """A cue that could not be carried, as it stood on the version before.
 
+    It may start on this one so that its first carried hit meets the same music, or when it did before; null where it cannot.
+    """
+
+    id: int
+    at_first_hit_frames: int | None = None
+    at_old_time_frames: int | None = None
     number: str
     name: str
     start_frames: int
@@ -86,12 +92,37 @@ class CarriedRead(Answer):
 
 
 class SheetRead(Answer):
-    """All that was spotted on a picture but its shots."""
+    """All that was spotted on a picture but its shots. `revision` counts its changes."""
 
+    revision: int
     hits: list[HitRead]
     lines: list[LineRead]
     suggested_cuts: list[int]
     carried: CarriedRead | None
+
+
+class LikeShot(Answer):
+    """A shot of an edit list and the old one that it seems to be; one of them is null for a shot that is new, or gone."""
+
+    old_index: int | None
+    name: str
+    before: FrameSpan | None
+    after: FrameSpan | None
+    sure_pct: int | None
+
+
+class LikenessRead(Answer):
+    """Shots of an edit list beside those of a picture, and how many of its marks and cues would come along."""
+
+    shots: list[LikeShot]
+    n_carried: int
+    n_marks: int
+
+
+class PlaceCue(Input):
+    """Where a cue is to start."""
+
+    start_frames: int = Field(ge=0, le=MOST_FRAMES)
 
 
 class ImportRead(Answer):
@@ -126,6 +157,7 @@ class BlankPicture(Input):
 class PictureUpdate(Input):
     """Fields of a picture to change; one undoable step. `start` is the timecode of its first frame."""
 
+    revision: int | None = Field(None, ge=0)
     name: str | None = Field(None, min_length=1, max_length=200)
     start: str | None = Field(None, max_length=20)
 
@@ -147,6 +179,7 @@ class ChangeHit(Input):
 
     edit: Literal["change_hit"]
     id: int
+    revision: int | None = Field(None, ge=0)
     at: str | None = _Typed
     at_frames: int | None = Field(None, ge=0, le=MOST_FRAMES)
     until: str | None = _Typed
@@ -185,6 +218,7 @@ class ChangeLine(Input):
 
     edit: Literal["change_line"]
     id: int
+    revision: int | None = Field(None, ge=0)
     start: str | None = _Typed
     end: str | None = _Typed
     text: str | None = Field(None, max_length=2000)
@@ -243,6 +277,16 @@ def editing_of(wanted: Edit) -> tuple[str, Editing]:
             return ("cutting a shot", lambda s: edit.cut_at(s, at)) if wanted.edit == "cut" else (
                 "joining two shots", lambda s: edit.join_shots(s, at)
             )  # fmt: skip
+
+
+def seen_of(wanted: Edit) -> SeenRow | None:
+    """The row that an edit sets to something absolute, and the revision it was looked at in; None for anything else."""
+    if not isinstance(wanted, ChangeHit | ChangeLine) or wanted.revision is None:
+        return None
+    typed = (wanted.at, wanted.until) if isinstance(wanted, ChangeHit) else (wanted.start, wanted.end)
+    if any(is_relative(text) for text in typed):
+        return None
+    return SeenRow(wanted.revision, "hits" if isinstance(wanted, ChangeHit) else "lines", wanted.id)
 
 
 def _cuts(wanted: CutsEdit) -> tuple[str, Editing]:

@@ -14,8 +14,9 @@ from evenseam.demo.film.cuts import FIFTEEN, FILM, THIRTY, DemoFilm
 from evenseam.demo.film.cuts import RATE as FILM_RATE
 from evenseam.demo.scores import SCORES, Score
 from evenseam.store.database import Database
+from evenseam.store.jobs import add_job
 from evenseam.store.media import MediaStore, film_name, original_name
-from evenseam.store.models import Cue, Film, Job, Picture, Production, Track
+from evenseam.store.models import Cue, Film, Picture, Production, Track
 from evenseam.store.tracks import add_track
 
 MUSIC = Path(__file__).parent / "music"
@@ -35,10 +36,10 @@ def load_demo(database: Database, media: MediaStore) -> bool:
         tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(SCORES)}
         chosen = tracks[SCORES[0].slug].id
         # What is on screen first comes first: the chosen track, then the films, then the other tracks.
-        waiting = [Job(kind="listen", production_id=production.id, track_id=tracks[s.slug].id) for s in SCORES]
-        films = [Job(kind="film", production_id=production.id, picture_id=p.id) for p in pictures.values()]
-        for job in (waiting[0], *films, *waiting[1:]):
-            session.add(job)
+        waiting = [("listen", ("track", tracks[s.slug].id)) for s in SCORES]
+        films = [("film", ("picture", p.id)) for p in pictures.values()]
+        for kind, of in (waiting[0], *films, *waiting[1:]):
+            add_job(session, production.id, kind, of)
             session.flush()
         for film in (FILM, THIRTY, FIFTEEN):
             picture = pictures[film.slug]

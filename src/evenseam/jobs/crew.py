@@ -33,9 +33,19 @@ class Crew:
         self._settings = settings
         self._cluster: LocalCluster | None = None
         self._client: Client | None = None
+        self._topic = ""
+        self._on_event: Callable[[Any], None] = _ignore
+        self._on_trouble: Callable[[bool], None] = _ignore
 
-    async def open(self, topic: str, on_event: Callable[[tuple[float, Any]], None]) -> None:
-        """Start workers, or reach the scheduler of the settings; it is tried until it works. Events of `topic` come in."""
+    async def open(self, topic: str, on_event: Callable[[Any], None], on_trouble: Callable[[bool], None] | None = None) -> None:
+        """Start workers, or reach the scheduler of the settings; it is tried until it works. Events of `topic` come in.
+
+        `on_trouble` is told False when the scheduler cannot be reached, and True when it can again.
+        """
+        self._topic, self._on_event, self._on_trouble = topic, on_event, on_trouble or _ignore
+        await self._open()
+
+    async def _open(self) -> None:
         dask.config.set(
             {
                 "distributed.scheduler.allowed-failures": 0,
@@ -49,9 +59,11 @@ class Crew:
                 break
             except (OSError, TimeoutError) as error:
                 _log.error("the workers cannot be reached (%s); trying again", error)
+                self._on_trouble(False)
                 await asyncio.sleep(_TRY_AGAIN_S)
         assert self._client is not None
-        self._client.subscribe_topic(topic, on_event)
+        self._on_trouble(True)
+        self._client.subscribe_topic(self._topic, self._on_event)
 
     async def close(self) -> None:
         """End the workers that are our own, and let go of the others."""
@@ -59,6 +71,11 @@ class Crew:
             await self._client.close()
         if self._cluster is not None:
             await self._cluster.close()
+
+    @property
+    def is_open(self) -> bool:
+        """Whether work can be handed out now: a scheduler elsewhere may be away for a while."""
+        return self._client is not None and self._client.status == "running"
 
     def submit(self, call: Callable[[], Any]) -> Future:
         """Hand out one piece of work. It is never run twice by itself."""
@@ -76,7 +93,12 @@ class Crew:
                 await self._client.run(_end_if_at, future.key, workers=[address])
 
     async def watch(self) -> None:
-        """Bring back workers of our own that are missing."""
+        """Bring back workers of our own that are missing, or reach a scheduler elsewhere again that was lost."""
+        if self._cluster is None and self._client is not None and self._client.status == "closed":
+            _log.warning("the scheduler was lost; reaching it again")
+            self._on_trouble(False)
+            await self._client.close(timeout=_TRY_AGAIN_S)
+            await self._open()
         if self._cluster is not None and len(self._cluster.workers) < self._settings.workers:
             _log.warning("%d of %d workers are left; starting more", len(self._cluster.workers), self._settings.workers)
             await self._cluster.scale(self._settings.workers)
@@ -117,6 +139,10 @@ def given_security(settings: Settings) -> Security | None:
         "A scheduler on another machine takes code from whoever reaches it. Give it certificates, and name ours in "
         "EVENSEAM_SCHEDULER_CA, EVENSEAM_SCHEDULER_CERT and EVENSEAM_SCHEDULER_KEY."
     )
+
+
+def _ignore(_told: Any) -> None:
+    """Nobody wants to know."""
 
 
 def _end_if_at(key: str, dask_worker: Worker) -> None:

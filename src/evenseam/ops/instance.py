@@ -4,6 +4,7 @@ import contextlib
 import fcntl
 import shutil
 from collections.abc import Iterator
+from uuid import uuid4
 
 from evenseam.core.errors import SetUpError
 from evenseam.settings import Settings
@@ -23,6 +24,16 @@ def alone_on(settings: Settings) -> Iterator[None]:
                 f"Even Seam runs already on {settings.absolute_data_dir}. Use that one, stop it, or set EVENSEAM_DATA_DIR."
             ) from None
         yield
+
+
+def instance_id(settings: Settings) -> str:
+    """Names whoever runs on this data folder, now and after the next start: what it leased before is its own again."""
+    kept = settings.absolute_data_dir / "instance"
+    with contextlib.suppress(FileNotFoundError):
+        return kept.read_text().strip()
+    settings.absolute_data_dir.mkdir(parents=True, exist_ok=True)
+    kept.write_text(uuid4().hex)
+    return kept.read_text()
 
 
 def clear_scratch(settings: Settings) -> None:

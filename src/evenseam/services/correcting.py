@@ -9,13 +9,15 @@ from evenseam.core.chart import Chart, Corrections, Grid, Section, grid_of
 from evenseam.core.listen import corrected
 from evenseam.services.context import Context
 from evenseam.services.planners import Uncorrected, WarmTrack
+from evenseam.store.database import again_on_deadlock
+from evenseam.store.history import change
 from evenseam.store.models import Track
-from evenseam.store.productions import change
 from evenseam.store.tracks import get_track
 
 Correcting = Callable[[Corrections, Uncorrected, Chart], Corrections]
 
 
+@again_on_deadlock
 def correct(context: Context, track_id: int, words: str, make: Correcting) -> WarmTrack:
     """Change a track's corrections by `make(corrections, heard, chart as it is used)`.
 
@@ -28,7 +30,7 @@ def correct(context: Context, track_id: int, words: str, make: Correcting) -> Wa
         after = make(before, heard, context.planners.get(track).chart)
         corrected(heard.chart, heard.heard, after)
         fields = _fields(after, heard.chart)
-        changed = change(session, track, fields, f"{words} in {track.title}")
+        changed = change(session, f"{words} in {track.title}", (track, fields))
         warm = context.planners.get(track)
         production_id = track.production_id
     if changed:

@@ -1,4 +1,4 @@
-"""Fitting a cue: the fit of what it asks for now, and trials that are not kept."""
+"""Fitting a cue: the fit of what it asks for now, the one that is chosen, and trials that are not kept."""
 
 import logging
 from dataclasses import dataclass
@@ -8,14 +8,17 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
-from evenseam.core.plan import Brief, Plan
-from evenseam.core.timebase import flicks_to_samples
+from evenseam.core.plan import Plan
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
-from evenseam.store.errors import FitUnreadableError
+from evenseam.store.briefs import BriefDocument, asked_of, fit_key, keep_brief
+from evenseam.store.database import again_on_deadlock
+from evenseam.store.errors import ConflictError, FitUnreadableError
+from evenseam.store.fits import find_fit, get_fit, outdated_fit
+from evenseam.store.history import change
 from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
-from evenseam.store.productions import find_fit, get_cue, get_fit, latest_fit
+from evenseam.store.productions import get_cue
 from evenseam.store.tracks import chart_id
 
 _log = logging.getLogger(__name__)
@@ -48,49 +51,42 @@ def kept_fit(context: Context, cue_id: int) -> CueFit:
         if cue.track is None:
             return CueFit()
         try:
-            warm, chart = context.planners.get(cue.track), chart_id(cue.track)
+            context.planners.get(cue.track)
         except EvenSeamError as problem:
             return CueFit(track_id=cue.track.id, problem=problem)
-        target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
-        fit = find_fit(session, cue_id, cue.track.id, target, chart)
+        digest = asked_of(cue).digest
+        fit = find_fit(session, cue, cue.track, digest)
+        is_outdated = fit is None
+        fit = fit or outdated_fit(session, cue, cue.track, digest)
         plan = _readable(fit)
         if fit is None or plan is None:
             return CueFit(track_id=cue.track.id, is_missing=True)
-        return CueFit(fit.id, cue.track.id, plan, is_outdated=fit.chart_id != chart)
+        return CueFit(fit.id, cue.track.id, plan, is_outdated=is_outdated)
 
 
+@again_on_deadlock
 def fit_cue(context: Context, cue_id: int) -> CueFit:
     """The fit of a cue from the chart as it is now, made and kept if it is not there yet. A refusal is an answer, no error."""
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
-        track_id = cue.track.id
-        try:
-            warm, chart = context.planners.get(cue.track), chart_id(cue.track)
-            target = flicks_to_samples(cue.slot_length_flicks, warm.chart.rate)
-            fit = find_fit(session, cue_id, track_id, target, chart)
-            if fit is not None and fit.chart_id != chart:
-                fit = None
-            known = _readable(fit)
-            if fit is not None and known is not None:
-                return CueFit(fit.id, track_id, known)
-            plan = warm.planner.plan(Brief(target, kept_seams=_seams_before(session, cue)))
-        except EvenSeamError as problem:
-            return CueFit(track_id=track_id, problem=problem)
+        track, asked = cue.track, asked_of(cue)
+        fit = find_fit(session, cue, track, asked.digest)
+        known = _readable(fit)
+        if fit is not None and known is not None:
+            return CueFit(fit.id, track.id, known)
         if fit is not None:
-            fit.plan, fit.chart_id = stored_plan(plan), chart
-            return CueFit(fit.id, track_id, plan)
-    return CueFit(_keep(context, cue_id, track_id, plan, chart), track_id, plan)
-
-
-def _seams_before(session: Session, cue: Cue) -> tuple[tuple[int, int], ...]:
-    """The seams that the cue had on the version of the picture before, with the same track."""
-    if cue.carried_from_id is None:
-        return ()
-    before = latest_fit(session, cue.carried_from_id, cue.track_id)
-    plan = _readable(before)
-    return tuple((s.source_from_samples, s.source_to_samples) for s in plan.seams) if plan is not None else ()
+            session.delete(fit)  # it cannot be read and is made anew
+        try:
+            warm, chart = context.planners.get(track), chart_id(track)
+            plan = warm.planner.plan(asked.at(warm.chart.rate))
+        except EvenSeamError as problem:
+            return CueFit(track_id=track.id, problem=problem)
+        key = fit_key(asked.digest, chart, track.sha256)
+    answer = Fit(cue_id=cue_id, track_id=track.id, chart_id=chart, key=key, target_samples=plan.target_samples)
+    answer.plan = stored_plan(plan)
+    return CueFit(_keep(context, answer, asked), track.id, plan)
 
 
 def _readable(fit: Fit | None) -> Plan | None:
@@ -102,21 +98,53 @@ def _readable(fit: Fit | None) -> Plan | None:
         return None
 
 
-def _keep(context: Context, cue_id: int, track_id: int, plan: Plan, chart: str) -> int:
-    """Keep a plan as a fit; if another request was faster, its row is as good."""
+def _keep(context: Context, answer: Fit, asked: BriefDocument) -> int:
+    """Keep a fit and choose it for its cue; if another request was faster, its row is as good."""
     try:
         with context.database.transaction() as session:
-            length = plan.target_samples
-            fit = Fit(cue_id=cue_id, track_id=track_id, target_samples=length, chart_id=chart, plan=stored_plan(plan))
-            session.add(fit)
+            cue = get_cue(session, answer.cue_id, to_change=True)
+            answer.brief_digest = keep_brief(session, asked)
+            session.add(answer)
             session.flush()
-            return fit.id
+            if cue.track_id == answer.track_id and asked_of(cue).digest == asked.digest:
+                cue.fit_id = answer.id  # no step of undo: it follows from what is asked
+            return answer.id
     except IntegrityError:
         with context.database.transaction() as session:
-            found = find_fit(session, cue_id, track_id, plan.target_samples, chart)
+            found = session.scalar(select(Fit.id).where(Fit.cue_id == answer.cue_id, Fit.key == answer.key))
             if found is None:
                 raise
-            return found.id
+            return found
+
+
+@again_on_deadlock
+def choose_fit(context: Context, cue_id: int, fit_id: int) -> CueFit:
+    """Go back to a fit that a cue had: its track and what it was asked for are the cue's again; one step of undo.
+
+    Raises: NotFoundError, ConflictError for a fit of another cue, FitUnreadableError.
+    """
+    with context.database.transaction() as session:
+        cue, fit = get_cue(session, cue_id, to_change=True), get_fit(session, fit_id)
+        if fit.cue_id != cue_id:
+            raise ConflictError("This fit belongs to another cue. Choose one of this cue.", fit_id=fit_id)
+        read_plan(fit.plan)
+        asked = BriefDocument.model_validate(fit.brief.document)
+        fields = {"fit_id": fit_id, "track_id": fit.track_id, "slot_length_flicks": asked.length_flicks, "asks": asked.asks()}
+        change(session, f"choosing a fit of {cue.number}", (cue, fields))
+        production_id = cue.production_id
+    context.events.publish("production", production_id=production_id)
+    context.events.publish("fit", cue_id=cue_id, production_id=production_id)
+    return kept_fit(context, cue_id)
+
+
+@again_on_deadlock
+def name_fit(context: Context, fit_id: int, name: str) -> Fit:
+    """Give a fit a name, or none."""
+    with context.database.transaction() as session:
+        fit = get_fit(session, fit_id)
+        fit.name = name
+    context.events.publish("fit", cue_id=fit.cue_id, production_id=fit.cue.production_id)
+    return fit
 
 
 def warm_up(context: Context) -> None:
@@ -136,16 +164,15 @@ def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
     if length_flicks <= 0:
         raise BriefError("The length must be above zero.")
     with context.database.transaction() as session:
-        cue: Cue = get_cue(session, cue_id)
+        cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
-        track = cue.track
-    track_id = track.id
+        track, asked = cue.track, asked_of(cue, length_flicks)
     try:
         warm = context.planners.get(track)
-        return CueFit(None, track_id, warm.planner.plan(Brief(flicks_to_samples(length_flicks, warm.chart.rate))))
+        return CueFit(None, track.id, warm.planner.plan(asked.at(warm.chart.rate)))
     except EvenSeamError as problem:
-        return CueFit(track_id=track_id, problem=problem)
+        return CueFit(track_id=track.id, problem=problem)
 
 
 def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:
@@ -154,3 +181,10 @@ def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:
         fit = get_fit(session, fit_id)
         stored, track = fit.plan, fit.track
     return read_plan(stored), context.planners.get(track), track.sha256
+
+
+def seams_to_keep(session: Session, cue: Cue) -> tuple[tuple[int, int], ...]:
+    """The seams of the fit that a cue has, as what a copy of it on a new version of the picture asks to keep."""
+    fit = find_fit(session, cue, cue.track, asked_of(cue).digest) if cue.track is not None else None
+    plan = _readable(fit)
+    return tuple((s.source_from_samples, s.source_to_samples) for s in plan.seams) if plan is not None else ()

@@ -1,29 +1,29 @@
-"""Pictures coming in: films, lengths, edit lists; and new versions, onto which marks and cues are carried."""
+"""Pictures coming in and going out: films, lengths, edit lists."""
 
-import io
-from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import FilmUnreadableError, SpotError
 from evenseam.core.exchange import read_marks
-from evenseam.core.picture import matched_shots, probe
-from evenseam.core.spot import Carried, Moved, Sheet, Shot, carry, edit
-from evenseam.core.timebase import FrameRate, frames_to_flicks
-from evenseam.jobs.film_task import SOUND_SUFFIX, Scanned
+from evenseam.core.picture import probe
+from evenseam.core.spot import Sheet, edit
+from evenseam.core.timebase import FrameRate, format_timecode
+from evenseam.jobs.kinds import Afterwards
 from evenseam.services.context import Context
 from evenseam.services.sheets import announce, suffix_of
+from evenseam.services.stale import plainly, refuse_if_stale
+from evenseam.store.database import again_on_deadlock
+from evenseam.store.history import change, forget_history
 from evenseam.store.holding import hold_production
-from evenseam.store.jobs import OPEN_STATES, film_jobs, finish
-from evenseam.store.media import MediaStore, film_derived_names, film_name, likeness_name
-from evenseam.store.models import Cue, Film, Job, Picture, Refusal
-from evenseam.store.productions import change, cues_of, get_picture, get_production
-from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
-from evenseam.store.tracks import add_track, file_suffix
+from evenseam.store.jobs import OPEN_STATES, add_job, newest_of
+from evenseam.store.media import film_derived_names, film_name
+from evenseam.store.models import Film, Picture, PictureSheet, Refusal
+from evenseam.store.productions import cues_of, get_picture, get_production
+from evenseam.store.sheets import rate_of, sheet_fields
+from evenseam.store.tracks import file_suffix
 
 _MAGIC = (b"\x1aE\xdf\xa3", b"RIFF", b"\x06\x0e+4", b"FLV", b"0&\xb2u", b"\x00\x00\x01\xba", b"\x00\x00\x01\xb3", b"OggS")
 _ATOMS = (b"ftyp", b"moov", b"wide", b"mdat", b"free", b"skip", b"pnot")
@@ -39,15 +39,17 @@ def check_looks_like_film(head: bytes) -> None:
         raise FilmUnreadableError("This is not a film. MP4, MOV, MKV and WebM can be added, and edit lists.")
 
 
+@again_on_deadlock
 def add_blank(context: Context, production_id: int, name: str, sheet: Sheet, notes: tuple[str, ...] = ()) -> int:
     """Add a picture that is only a length and a rate, perhaps with shots. Returns its id."""
     if sheet.length_frames > LONGEST_FRAMES:
         raise SpotError("A picture can be 4 hours long at most. Cut it into reels and add those.")
     with context.database.transaction() as session:
+        hold_production(session, production_id)
         get_production(session, production_id)
-        picture = _new_picture(session, production_id, name, edit.free_ids(sheet))
+        picture = new_picture(session, production_id, name, edit.free_ids(sheet))
         picture.notes = list(notes)
-        _adopt(session, picture, f"adding {name}")
+        adopt(session, picture, f"adding {name}")
         picture_id = picture.id
     announce(context, production_id, picture_id)
     return picture_id
@@ -62,24 +64,6 @@ def sheet_from_list(file_name: str, data: bytes, rate: FrameRate, start_frames: 
     return Sheet(rate, length, start_frames, read.shots, read.hits, read.lines), read.notes
 
 
-def add_version(context: Context, picture_id: int, file_name: str, data: bytes, shift: bool) -> int:
-    """Add a new version of a picture from an edit list and carry everything onto it. Returns the new picture's id."""
-    with context.database.transaction() as session:
-        old = get_picture(session, picture_id, to_change=True)
-        read = read_marks(suffix_of(file_name), data, rate_of(old), old.start_frames, shift)
-        if not read.shots:
-            raise SpotError("The file holds no shots, so nothing can be carried by it. Use an edit list or OpenTimelineIO.")
-        length = max(shot.end_frames for shot in read.shots)
-        sheet = Sheet(rate_of(old), length, old.start_frames, read.shots, read.hits, read.lines)
-        picture = _new_picture(session, old.production_id, _next_name(session, old), sheet)
-        picture.notes = list(read.notes)
-        _carry_onto(session, old, picture, sheet)
-        _adopt(session, picture, f"the new version {picture.name}")
-        production_id, new_id = picture.production_id, picture.id
-    announce(context, production_id, new_id)
-    return new_id
-
-
 def take_in_film(
     context: Context, production_id: int, upload: Path, sha256: str, file_name: str, version_of_id: int | None = None
 ) -> int:
@@ -87,217 +71,154 @@ def take_in_film(
 
     Moves `upload` into the media store. Its length is what its header claims until it was scanned.
     """
-    found = probe(upload)
-    name = Path(file_name).name or "Untitled"
-    size = upload.stat().st_size
+    found, name = probe(upload), Path(file_name).name or "Untitled"
+    film = Film(
+        sha256=sha256, size_bytes=upload.stat().st_size, suffix=file_suffix(name), width_px=found.width_px,
+        height_px=found.height_px, codec=found.codec, has_sound=found.has_sound, is_playable=found.is_playable,
+    )  # fmt: skip
+    title = name.removesuffix(film.suffix).replace("_", " ").strip() or "Untitled"
+    sheet = Sheet(found.rate, found.length_frames, found.start_frames)
+    picture_id = _add_film(context, production_id, upload, film, (title, sheet, list(found.notes)), version_of_id)
+    context.jobs.submit()
+    announce(context, production_id, picture_id)
+    return picture_id
+
+
+@again_on_deadlock
+def _add_film(
+    context: Context,
+    production_id: int,
+    upload: Path,
+    found: Film,
+    shown: tuple[str, Sheet, list[str]],
+    version_of_id: int | None,
+) -> int:
+    title, sheet, notes = shown
     with context.database.transaction() as session:
         hold_production(session, production_id)
         get_production(session, production_id)
         old = get_picture(session, version_of_id) if version_of_id is not None else None
         if old is not None and old.production_id != production_id:
             raise SpotError("The picture of which this is to be a version belongs to another production.")
-        film = session.get(Film, sha256)
-        if film is None:
-            film = Film(
-                sha256=sha256, size_bytes=size, suffix=file_suffix(name), width_px=found.width_px, height_px=found.height_px,
-                codec=found.codec, has_sound=found.has_sound, is_playable=found.is_playable,
-            )  # fmt: skip
-            session.add(film)
-        stored = film_name(sha256, film.suffix)
-        if context.media.exists(stored):
-            upload.unlink()
-        else:
-            context.media.put_file(upload, stored)
-        title = _next_name(session, old) if old is not None else name.removesuffix(film.suffix).replace("_", " ").strip()
-        sheet = Sheet(found.rate, found.length_frames, found.start_frames)
-        picture = _new_picture(session, production_id, title or "Untitled", sheet)
-        picture.film, picture.version_of_id, picture.notes = film, version_of_id, list(found.notes)
+        film = session.get(Film, found.sha256) or session.merge(found)
+        context.media.take_in(upload, film_name(film.sha256, film.suffix))
+        picture = new_picture(session, production_id, next_name(session, old) if old is not None else title, sheet)
+        picture.film, picture.version_of_id, picture.notes = film, version_of_id, notes
         session.flush()
-        _adopt(session, picture, f"adding {picture.name}")
-        session.add(Job(kind="film", production_id=production_id, picture_id=picture.id))
-        picture_id = picture.id
-    context.jobs.submit()
-    announce(context, production_id, picture_id)
-    return picture_id
+        adopt(session, picture, f"adding {picture.name}")
+        add_job(session, production_id, "film", ("picture", picture.id))
+        return picture.id
 
 
+@again_on_deadlock
 def scan_again(context: Context, picture_id: int) -> None:
     """Have a film looked through once more, after it was stopped or failed. Raises: SpotError for a picture without one."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id, to_change=True)
         if picture.film_sha256 is None:
             raise SpotError("This picture has no film.")
-        job = film_jobs(session, picture.production_id).get(picture_id)
         production_id = picture.production_id
+        job = newest_of(session, production_id, ["film"]).get(picture_id)
         if job is None or job.state not in OPEN_STATES:
-            session.add(Job(kind="film", production_id=production_id, picture_id=picture_id))
+            add_job(session, production_id, "film", ("picture", picture_id))
     context.jobs.submit()
     announce(context, production_id, picture_id)
 
 
-def keep_scanned(context: Context, job_id: int, scanned: Scanned) -> None:
-    """Note what was found in a film, add its sound as a track, and carry the marks of the version before onto it.
+@again_on_deadlock
+def change_picture(
+    context: Context, picture_id: int, name: str | None, start_frames: int | None, seen_revision: int | None
+) -> None:
+    """Change what a picture is called, or the timecode of its first frame; one step of undo.
 
-    The job ends in the same transaction: whatever happens, nothing is carried twice.
+    Raises: NotFoundError, StaleError.
     """
     with context.database.transaction() as session:
-        found_job = session.get(Job, job_id)
-        if found_job is None:
-            return
-        hold_production(session, found_job.production_id)
-        job = finish(session, job_id, "done")
-        if job is None or job.picture_id is None:
-            return
-        picture = session.get_one(Picture, job.picture_id)
-        film, found = session.get_one(Film, picture.film_sha256), scanned.film
-        film.thumbs, film.has_copy, film.is_playable = scanned.thumbs, found.needs_copy, found.is_playable
-        film.width_px, film.height_px = found.width_px, found.height_px
-        picture.rate_num, picture.rate_den, picture.drop_frame = found.rate.num, found.rate.den, found.rate.drop_frame
-        known = {shot.start_frames for shot in sheet_of(picture).shots}
-        picture.length_frames, picture.notes = found.length_frames, list(scanned.notes)
-        picture.suggested_cuts = [cut for cut in scanned.cuts if cut not in known]
-        old = session.get(Picture, picture.version_of_id) if picture.version_of_id is not None else None
-        if old is not None:
-            _carry_onto(session, old, picture, _known_again(context.media, old, picture))
-        if scanned.sound_sha256 is not None:
-            _add_own_sound(session, picture, scanned.sound_sha256, scanned.sound_size_bytes)
-        production_id, picture_id = picture.production_id, picture.id
-    context.jobs.submit()
-    context.events.publish("tracks", production_id=production_id)
-    announce(context, production_id, picture_id)
+        picture = get_picture(session, picture_id, to_change=True)
 
+        def in_words(field: str, value: Any) -> str:
+            return f"starting at {_timecode(picture, value)}" if field == "start_frames" else plainly(field, value)
 
-def refuse_film(context: Context, picture_id: int, reason: str) -> None:
-    """Take a picture out again whose film turned out to be no use, unless work was done on it already."""
-    with context.database.transaction() as session:
-        picture = session.get_one(Picture, picture_id)
-        if picture.hits or picture.lines or cues_of(session, picture_id):
-            picture.notes = [*(picture.notes or []), reason]
-        else:
-            session.add(Refusal(production_id=picture.production_id, name=picture.name, reason=reason))
-            film = picture.film
-            session.delete(picture)
-            session.flush()
-            _drop_film(session, context.media, film)
+        fields: dict[str, Any] = {"name": name, "start_frames": start_frames}
+        fields = {field: value for field, value in fields.items() if value is not None}
+        refuse_if_stale(session, picture, seen_revision, fields, in_words)
+        words = f"renaming {picture.name}"
+        if start_frames is not None:
+            words = f"starting {picture.name} at {_timecode(picture, start_frames)}"
+        change(session, words, (picture, fields))
         production_id = picture.production_id
-    context.events.publish("tracks", production_id=production_id)
     announce(context, production_id, picture_id)
 
 
-def _drop_film(session: Session, media: MediaStore, film: Film | None) -> None:
-    """Let go of a film that no picture has any more."""
+def _timecode(picture: Picture, frames: int) -> str:
+    return format_timecode(frames, rate_of(picture))
+
+
+@again_on_deadlock
+def remove_picture(context: Context, picture_id: int) -> None:
+    """Take a picture away with its cues; one step of undo."""
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id, to_change=True)
+        production_id = picture.production_id
+        change(session, f"removing {picture.name}", (picture, {"is_deleted": True}))
+    announce(context, production_id, picture_id)
+
+
+def refuse_film(context: Context, session: Session, picture_id: int, reason: str) -> Afterwards:
+    """Take a picture out again whose film turned out to be no use, unless work was done on it already.
+
+    Returns: what is to be done after the commit.
+    """
+    picture = session.get_one(Picture, picture_id)
+    production_id, names = picture.production_id, tuple[str, ...]()
+    if picture.sheet.hits or picture.sheet.lines or cues_of(session, picture_id):
+        picture.notes = [*(picture.notes or []), reason]
+    else:
+        session.add(Refusal(production_id=production_id, name=picture.name, reason=reason))
+        film = picture.film
+        for kind in ("picture", "sheet"):
+            forget_history(session, kind, picture_id)
+        session.delete(picture)
+        session.flush()
+        names = _drop_film(session, film)
+
+    def afterwards() -> None:
+        for name in names:
+            context.media.remove(name)
+        context.events.publish("tracks", production_id=production_id)
+        announce(context, production_id, picture_id)
+
+    return afterwards
+
+
+def _drop_film(session: Session, film: Film | None) -> tuple[str, ...]:
+    """Let go of a film that no picture has any more. Returns: its files."""
     if film is None or session.scalar(select(Picture.id).where(Picture.film_sha256 == film.sha256).limit(1)):
-        return
-    for name in (film_name(film.sha256, film.suffix), *film_derived_names(film.sha256)):
-        media.remove(name)
+        return ()
     session.delete(film)
+    return film_name(film.sha256, film.suffix), *film_derived_names(film.sha256)
 
 
-def _new_picture(session: Session, production_id: int, name: str, sheet: Sheet) -> Picture:
-    """A picture that is not there yet: `_adopt` makes it so, in one step of undo."""
+def new_picture(session: Session, production_id: int, name: str, sheet: Sheet) -> Picture:
+    """A picture that is not there yet: `adopt` makes it so, in one step of undo."""
     picture = Picture(
         production_id=production_id, name=name[:200], rate_num=sheet.rate.num, rate_den=sheet.rate.den,
         drop_frame=sheet.rate.drop_frame, length_frames=sheet.length_frames, start_frames=sheet.start_frames, is_deleted=True,
-        **sheet_fields(sheet),
+        sheet=PictureSheet(**sheet_fields(sheet)),
     )  # fmt: skip
     session.add(picture)
     session.flush()
     return picture
 
 
-def _adopt(session: Session, thing: Picture | Cue, words: str) -> None:
-    change(session, thing, {"is_deleted": False}, words)
+def adopt(session: Session, picture: Picture, words: str) -> None:
+    """Have a new picture be there."""
+    change(session, words, (picture, {"is_deleted": False}))
 
 
-def _next_name(session: Session, old: Picture) -> str:
+def next_name(session: Session, old: Picture) -> str:
     """'Film' is followed by 'Film, version 2', and that by 'Film, version 3'."""
     base, sign, number = old.name.rpartition(", version ")
     base = base if sign and number.isdecimal() else old.name
     names = {p.name for p in get_production(session, old.production_id).pictures if not p.is_deleted}
     return next(name for k in range(2, 10_000) if (name := f"{base[:180]}, version {k}") not in names)
-
-
-def _add_own_sound(session: Session, picture: Picture, sha256: str, size_bytes: int) -> None:
-    name = f"{picture.name}: own sound{SOUND_SUFFIX}"
-    track, is_new = add_track(session, picture.production_id, sha256, size_bytes, name)
-    if is_new:
-        track.tags = ["picture sound"]
-        session.add(Job(kind="listen", production_id=picture.production_id, track_id=track.id))
-    picture.sound_track_id = track.id
-
-
-def _known_again(media: MediaStore, old: Picture, new: Picture) -> Sheet:
-    """The sheet of a new film, its shots known again by how they look where the old one has a film too."""
-    sheet = sheet_of(new)
-    assert new.film is not None
-    shots = edit.accept_cuts(sheet, sheet.suggested_cuts).shots or (Shot(0, sheet.length_frames),)
-    own = tuple(replace(s, reel=f"film {new.film.sha256[:8]}") for s in shots)
-    if old.film_sha256 is not None and media.exists(likeness_name(old.film_sha256)):
-        own = matched_shots(_shots_of(old), _seen(media, old.film_sha256), own, _seen(media, new.film.sha256))
-    return replace(sheet, shots=own, suggested_cuts=())
-
-
-def _seen(media: MediaStore, sha256: str) -> Any:
-    return np.load(io.BytesIO(media.read(likeness_name(sha256))), allow_pickle=False)
-
-
-def _shots_of(picture: Picture) -> tuple[Shot, ...]:
-    """A picture's shots; where none were accepted yet, those that its suggested cuts make."""
-    sheet = sheet_of(picture)
-    return sheet.shots or edit.accept_cuts(sheet, sheet.suggested_cuts).shots or (Shot(0, sheet.length_frames),)
-
-
-def _carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet) -> None:
-    """Put the marks and cues of `old` onto the new version, and note what became of them."""
-    before = replace(sheet_of(old, cues_of(session, old.id)), shots=_shots_of(old))
-    carried = carry(_named_after(before, sheet), sheet)
-    for column, value in sheet_fields(edit.free_ids(carried.sheet)).items():
-        setattr(new, column, value)
-    touched = {slot.id for slot in carried.touched_slots}
-    lengths = {slot.id: slot.length_frames for slot in before.slots}
-    for slot in carried.sheet.slots:
-        was = session.get_one(Cue, slot.id)
-        is_same = slot.length_frames == lengths[slot.id]
-        length = was.slot_length_flicks if is_same else frames_to_flicks(slot.length_frames, sheet.rate)
-        session.add(
-            Cue(
-                production_id=was.production_id, picture_id=new.id, number=was.number, name=was.name, track_id=was.track_id,
-                slot_start_frames=slot.start_frames, slot_length_flicks=length, colour=was.colour, notes=was.notes,
-                status=was.status, look_again=slot.id in touched, carried_from_id=was.id,
-            )
-        )  # fmt: skip
-    new.version_of_id, new.carried = old.id, _told(old, carried)
-
-
-def _named_after(before: Sheet, sheet: Sheet) -> Sheet:
-    """The marks that are carried under ids after those that are there: steps of undo know the marks that were made here."""
-    highest = max([*(h.id for h in sheet.hits), *(x.id for x in sheet.lines)], default=0)
-    hits = tuple(replace(h, id=h.id + highest) for h in before.hits)
-    return replace(before, hits=hits, lines=tuple(replace(x, id=x.id + highest) for x in before.lines))
-
-
-def _told(old: Picture, carried: Carried) -> dict[str, Any]:
-    """What became of shots and marks, as it is stored."""
-    left: dict[str, list[dict[str, Any]]] = {"hit": [], "line": [], "slot": []}
-    for mark in carried.left:
-        left[type(mark).__name__.lower()].append(asdict(mark))
-    return {
-        "from_id": old.id,
-        "from_name": old.name,
-        "moved": [_told_shot(m) for m in carried.moved if m.change != "same"],
-        "n_same": sum(m.change == "same" for m in carried.moved),
-        "left_hits": left["hit"],
-        "left_lines": left["line"],
-        "left_slots": left["slot"],
-    }
-
-
-def _told_shot(moved: Moved) -> dict[str, Any]:
-    shot = moved.after or moved.before
-    assert shot is not None
-    spans = {"before": moved.before, "after": moved.after}
-    return {
-        "change": moved.change,
-        "name": shot.name or shot.reel,
-        **{side: {"start_frames": s.start_frames, "end_frames": s.end_frames} if s else None for side, s in spans.items()},
-    }

@@ -1,31 +1,86 @@
 """What is spotted on a picture: one step of undo each."""
 
 from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from typing import Any, Literal
+
+from sqlalchemy.orm import Session
 
 from evenseam.core.errors import SpotError
 from evenseam.core.exchange import MarksRead, read_marks, write_marks
 from evenseam.core.spot import Line, Sheet, edit
-from evenseam.core.spot.speech import find_lines
+from evenseam.core.timebase import format_timecode
 from evenseam.services.context import Context
+from evenseam.services.stale import plainly, stale
+from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotReadyError
-from evenseam.store.productions import change, cues_of, get_picture
+from evenseam.store.history import change, changed_since
+from evenseam.store.jobs import OPEN_STATES, add_job, newest_of
+from evenseam.store.models import Job, Patch, Picture
+from evenseam.store.patches import touches_row
+from evenseam.store.productions import cues_of, get_picture
 from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
 from evenseam.store.tracks import get_track
 
 Editing = Callable[[Sheet], Sheet]
 
 
-def edit_sheet(context: Context, picture_id: int, words: str, make: Editing) -> None:
-    """Change the sheet of a picture by `make`. Raises: NotFoundError, SpotError; then nothing is changed."""
+@dataclass(frozen=True, slots=True)
+class SeenRow:
+    """A row of a sheet that is set to something absolute by somebody who looked at it at a revision."""
+
+    revision: int
+    table: Literal["hits", "lines"]
+    id: int
+
+
+@again_on_deadlock
+def edit_sheet(context: Context, picture_id: int, words: str, make: Editing, seen: SeenRow | None = None) -> None:
+    """Change the sheet of a picture by `make`. Raises: NotFoundError, SpotError, StaleError; then nothing is changed."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id, to_change=True)
-        before = sheet_of(picture)
-        was, now = sheet_fields(before), sheet_fields(make(before))
-        fields = {name: value for name, value in now.items() if value != was[name]}
-        changed = bool(fields) and change(session, picture, fields, f"{words} on {picture.name}")
+        changed = edit_held(session, picture, words, make, seen)
         production_id = picture.production_id
     if changed:
         announce(context, production_id, picture_id)
+
+
+def edit_held(session: Session, picture: Picture, words: str, make: Editing, seen: SeenRow | None = None) -> bool:
+    """The same in a transaction that holds the production already. Returns whether anything is different."""
+    before = sheet_of(picture)
+    after = make(before)
+    if seen is not None:
+        _refuse_stale_row(session, picture, seen, before, after)
+    return change(session, f"{words} on {picture.name}", (picture.sheet, sheet_fields(after)))
+
+
+def _refuse_stale_row(session: Session, picture: Picture, seen: SeenRow, before: Sheet, after: Sheet) -> None:
+    """Raises: StaleError if somebody else changed the row since, into something else than what is wanted now."""
+    now, wanted = (next((row for row in getattr(s, seen.table) if row.id == seen.id), None) for s in (before, after))
+    if now is None or wanted is None or now == wanted:
+        return
+    theirs, yours = asdict(now), asdict(wanted)
+    names = [name for name in theirs if theirs[name] != yours[name]]
+
+    def touches(patch: Patch) -> bool:
+        return touches_row(patch.before.get(seen.table), patch.after.get(seen.table), seen.id, names)
+
+    step = changed_since(session, picture.sheet, seen.revision, touches)
+    if step is None:
+        return
+
+    def in_words(row: dict[str, Any]) -> str:
+        return ", ".join(_field_in_words(picture, name, row[name]) for name in names)
+
+    raise stale(step, in_words(theirs), in_words(yours), picture.sheet.revision)
+
+
+def _field_in_words(picture: Picture, name: str, value: Any) -> str:
+    """A field of a hit or a line; places as timecodes of the picture."""
+    if name in ("at_frames", "start_frames", "end_frames", "until_frames") and value is not None:
+        word = {"at": "at", "start": "from", "end": "to", "until": "to"}[name.removesuffix("_frames")]
+        return f"{word} {format_timecode(value + picture.start_frames, rate_of(picture))}"
+    return plainly(name, value)
 
 
 def announce(context: Context, production_id: int, picture_id: int) -> None:
@@ -71,34 +126,36 @@ def export_marks(context: Context, picture_id: int, form: str) -> tuple[bytes, s
         return write_marks(form, sheet_of(picture, cues_of(session, picture_id))), f"{picture.name}{form}"
 
 
-def find_dialogue(context: Context, picture_id: int, track_id: int | None, at_frames: int) -> int:
-    """Add the lines that are spoken in a track that starts at a frame; in the picture's own sound if none is named.
+@again_on_deadlock
+def find_dialogue(context: Context, picture_id: int, track_id: int | None, at_frames: int) -> Job:
+    """Have the lines found that are spoken in a track that starts at a frame; in the picture's own sound if none is named.
 
-    Lines that lie where one was marked before are left out. Returns how many were added.
-    Raises: NotReadyError while the sound is not decoded, SpotError when nobody speaks in it.
+    Returns: the job. Raises: NotReadyError while the sound is not decoded, SpotError where there is none.
     """
     with context.database.transaction() as session:
-        picture = get_picture(session, picture_id)
+        picture = get_picture(session, picture_id, to_change=True)
         chosen = track_id if track_id is not None else picture.sound_track_id
         if chosen is None:
             raise SpotError("This picture has no sound of its own. Choose the track with the narration.")
         track = get_track(session, chosen)
         if track.recording.rate_hz is None or track.recording.chart_version is None:
             raise NotReadyError("The sound is still being read. Try again in a moment.")
-        samples, rate_hz = context.planners.samples(track), track.recording.rate_hz
-        rate, length = rate_of(picture), picture.length_frames
-    lines = find_lines(samples, rate_hz, rate, length, at_frames)
-    if not lines:
-        raise SpotError("Nobody was heard speaking in this sound. Mark the lines by hand, or read them from a file.")
-    added: list[int] = []
+        asked = {"track_id": chosen, "at_frames": at_frames}
+        job = newest_of(session, picture.production_id, ["dialogue"]).get(picture_id)
+        if job is None or job.state not in OPEN_STATES:
+            job = add_job(session, picture.production_id, "dialogue", ("picture", picture_id), asked)
+            session.flush()
+    context.jobs.submit()
+    return job
 
-    def make(sheet: Sheet) -> Sheet:
-        fresh = tuple(x for x in lines if not any(_overlap(x, known) for known in sheet.lines))
-        added.append(len(fresh))
-        return edit.add_lines(sheet, fresh)
 
-    edit_sheet(context, picture_id, "finding dialogue", make)
-    return added[-1]
+def add_spoken(session: Session, picture: Picture, lines: tuple[Line, ...]) -> int:
+    """Add lines that were heard, but for those that lie where one was marked before. Returns how many were added."""
+    known = sheet_of(picture).lines
+    fresh = tuple(x for x in lines if not any(_overlap(x, other) for other in known))
+    if fresh:
+        edit_held(session, picture, "finding dialogue", lambda sheet: edit.add_lines(sheet, fresh))
+    return len(fresh)
 
 
 def _overlap(a: Line, b: Line) -> bool:

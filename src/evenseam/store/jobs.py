@@ -1,13 +1,28 @@
-"""Jobs as rows. `waiting` -> `running` -> `done`, `failed` or `cancelled`; a job may run twice before it fails."""
+"""Jobs as rows. `waiting` -> `running` -> `done`, `failed` or `cancelled`; a job may outlive one death of a worker.
 
-from sqlalchemy import func, select, update
+Several application processes share the table. A running job is leased to one of them: who holds the lease, and nobody else,
+ends the job. Leases are told by the clock of the database, which is the same for all.
+"""
+
+from collections.abc import Collection, Sequence
+from typing import Any
+
+from sqlalchemy import ColumnElement, and_, delete, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
 from evenseam.store.errors import ConflictError, NotFoundError
 from evenseam.store.models import Job, Track, now
 
-MOST_ATTEMPTS = 2
+MOST_DEATHS = 2
 OPEN_STATES = ("waiting", "running")
+LEASE_S = 15
+
+
+def add_job(session: Session, production_id: int, kind: str, of: tuple[str, int], asked: dict[str, Any] | None = None) -> Job:
+    """A new job that waits. `of` names its subject: what it is, and its id."""
+    job = Job(kind=kind, production_id=production_id, subject=of[0], subject_id=of[1], asked=asked)
+    session.add(job)
+    return job
 
 
 def get_job(session: Session, job_id: int) -> Job:
@@ -25,7 +40,7 @@ def latest_jobs(session: Session, production_id: int, limit: int = 200) -> list[
 
 def listening_job(session: Session, sha256: str) -> Job | None:
     """The newest job of listening to a recording, under whichever track it was asked for."""
-    query = select(Job).join(Track, Job.track_id == Track.id).where(Track.sha256 == sha256, Job.kind == "listen")
+    query = select(Job).join(Track, Job.subject_id == Track.id).where(Track.sha256 == sha256, Job.kind == "listen")
     return session.scalar(query.order_by(Job.id.desc()).limit(1))
 
 
@@ -34,46 +49,80 @@ def listening_jobs(session: Session, production_id: int) -> dict[str, Job]:
     mine = select(Track.sha256).where(Track.production_id == production_id)
     newest = (
         select(func.max(Job.id))
-        .join(Track, Job.track_id == Track.id)
+        .join(Track, Job.subject_id == Track.id)
         .where(Job.kind == "listen", Track.sha256.in_(mine))
         .group_by(Track.sha256)
     )
-    rows = session.execute(select(Track.sha256, Job).join(Track, Job.track_id == Track.id).where(Job.id.in_(newest)))
+    rows = session.execute(select(Track.sha256, Job).join(Track, Job.subject_id == Track.id).where(Job.id.in_(newest)))
     return {row[0]: row[1] for row in rows}
 
 
-def film_jobs(session: Session, production_id: int) -> dict[int, Job]:
-    """The newest job of scanning the film of each picture of a production, by the picture's id."""
-    query = select(Job).where(Job.production_id == production_id, Job.kind == "film").order_by(Job.id)
-    return {job.picture_id: job for job in session.scalars(query) if job.picture_id is not None}
+def newest_of(session: Session, production_id: int, kinds: Collection[str]) -> dict[int, Job]:
+    """The newest job of some kinds for each of their subjects in a production, by the subject's id."""
+    query = select(Job).where(Job.production_id == production_id, Job.kind.in_(kinds)).order_by(Job.id)
+    return {job.subject_id: job for job in session.scalars(query)}
 
 
-def put_back_interrupted(session: Session) -> int:
-    """At start: jobs that were running when the application ended wait again, and it does not count. Returns how many."""
-    fields = {"state": "waiting", "progress": 0.0, "stage": "", "attempts": Job.attempts - 1}
-    result = session.execute(update(Job).where(Job.state == "running", Job.attempts > 0).values(**fields))
-    return int(result.rowcount)  # type: ignore[attr-defined]
+def delete_jobs(session: Session, subject: str, ids: Sequence[int]) -> None:
+    """Forget the jobs of things that are deleted."""
+    session.execute(delete(Job).where(Job.subject == subject, Job.subject_id.in_(ids)))
 
 
-def take_waiting(session: Session, count: int) -> list[Job]:
-    """Take up to `count` waiting jobs to run now: renders first, since somebody waits for those; else as they came."""
-    query = select(Job).where(Job.state == "waiting").order_by((Job.kind == "render").desc(), Job.id).limit(count)
-    jobs = list(session.scalars(query.with_for_update(skip_locked=True)))
+def put_back(session: Session, owner: str) -> int:
+    """At start: what a process ran when it ended waits again; nobody died at it. Returns how many."""
+    return _changed(session, [Job.state == "running", Job.leased_by == owner], _WAITING)
+
+
+def take_waiting(session: Session, owner: str, count: int, urgent: Collection[str]) -> list[Job]:
+    """Lease up to `count` jobs to a process: those that wait, and those whose process let its lease run out.
+
+    Kinds that are `urgent` come first, since somebody waits for those; else as they came.
+    """
+    is_left = and_(Job.state == "running", or_(Job.leased_until.is_(None), Job.leased_until < _clock()))
+    query = select(Job).where(or_(Job.state == "waiting", is_left))
+    query = query.order_by(Job.kind.in_(urgent).desc(), Job.id).limit(count).with_for_update(skip_locked=True)
+    jobs = list(session.scalars(query))
     for job in jobs:
-        job.state, job.started_at, job.attempts, job.progress = "running", now(), job.attempts + 1, 0.0
+        job.state, job.started_at, job.progress, job.stage = "running", now(), 0.0, ""
+        job.leased_by, job.leased_until = owner, _lease_end()
+    session.flush()
     return jobs
 
 
-def finish(session: Session, job_id: int, state: str, error: str | None = None, file: str | None = None) -> Job | None:
-    """End a running job; one that was cancelled or deleted meanwhile stays so."""
+def renew_leases(session: Session, owner: str) -> set[int]:
+    """Hold on to what a process runs. Returns the jobs that are still its own: others were cancelled or taken over."""
+    mine = [Job.state == "running", Job.leased_by == owner]
+    _changed(session, mine, {"leased_until": _lease_end()})
+    return set(session.scalars(select(Job.id).where(*mine)))
+
+
+def note_progress(session: Session, job_id: int, owner: str, progress: float, stage: str) -> bool:
+    """How far a running job is. Returns whether that is news: what is late, or of a job that ended, is none."""
+    is_news = [Job.id == job_id, Job.state == "running", Job.leased_by == owner, Job.progress <= progress]
+    return _changed(session, is_news, {"progress": progress, "stage": stage}) > 0
+
+
+def say_why_waiting(session: Session, words: str) -> int:
+    """Tell at every job that waits what it waits for. Returns how many were told."""
+    return _changed(session, [Job.state == "waiting", Job.stage != words], {"stage": words})
+
+
+def finish(session: Session, job_id: int, owner: str, state: str, error: str | None = None) -> Job | None:
+    """End a running job, or let it wait again; None where it is not the process's own (cancelled, deleted, taken over)."""
     job = session.get(Job, job_id, with_for_update=True)
-    if job is None or job.state != "running":
+    if job is None or job.state != "running" or job.leased_by != owner:
         return None
-    job.state, job.error, job.file = state, error, file
+    job.state, job.error, job.leased_by, job.leased_until = state, error, None, None
     job.finished_at = now() if state not in OPEN_STATES else None
     job.progress = 1.0 if state == "done" else 0.0
     job.stage = ""
     return job
+
+
+def note_death(session: Session, job_id: int, owner: str) -> int:
+    """A worker died at a job. Returns how many did by now, 0 for a job that is not the process's own."""
+    _changed(session, [Job.id == job_id, Job.state == "running", Job.leased_by == owner], {"deaths": Job.deaths + 1})
+    return session.scalar(select(Job.deaths).where(Job.id == job_id, Job.leased_by == owner)) or 0
 
 
 def cancel(session: Session, job_id: int) -> Job:
@@ -83,5 +132,21 @@ def cancel(session: Session, job_id: int) -> Job:
         raise NotFoundError("This job is not there any more.", job_id=job_id)
     if job.state not in OPEN_STATES:
         raise ConflictError("This job has ended already; there is nothing to cancel.", state=job.state)
-    job.state, job.finished_at, job.stage = "cancelled", now(), ""
+    job.state, job.finished_at, job.stage, job.leased_by, job.leased_until = "cancelled", now(), "", None, None
     return job
+
+
+_WAITING = {"state": "waiting", "progress": 0.0, "stage": "", "leased_by": None, "leased_until": None}
+
+
+def _changed(session: Session, where: Sequence[ColumnElement[bool]], values: dict[str, Any]) -> int:
+    result = session.execute(update(Job).where(*where).values(**values).execution_options(synchronize_session=False))
+    return int(result.rowcount)  # type: ignore[attr-defined]
+
+
+def _clock() -> Any:
+    return func.utc_timestamp(6)
+
+
+def _lease_end() -> Any:
+    return func.timestampadd(text("SECOND"), LEASE_S, _clock())

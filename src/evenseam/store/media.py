@@ -10,6 +10,7 @@ import shutil
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from uuid import uuid4
 
 import fsspec
 
@@ -92,6 +93,10 @@ class MediaStore:
     def _path(self, name: str) -> str:
         return f"{self._root}/{name}"
 
+    def _part(self, name: str) -> str:
+        """Where a file is written before it is there: two writers of the same name do not meet."""
+        return f"{self._path(name)}.{uuid4().hex}.part"
+
     def exists(self, name: str) -> bool:
         """Whether a file is there."""
         return bool(self._fs.exists(self._path(name)))
@@ -100,17 +105,24 @@ class MediaStore:
         """Move a local file in under a name."""
         self._fs.makedirs(str(Path(self._path(name)).parent), exist_ok=True)
         if self._is_local:
-            part = Path(self._path(name) + ".part")
+            part = Path(self._part(name))
             shutil.move(source, part)
             part.replace(self._path(name))
         else:
             self._fs.put_file(str(source), self._path(name))
             source.unlink()
 
+    def take_in(self, upload: Path, name: str) -> None:
+        """Move an upload in under the name of its content; one whose content is there already is only removed."""
+        if self.exists(name):
+            upload.unlink(missing_ok=True)
+        else:
+            self.put_file(upload, name)
+
     def put_bytes(self, data: bytes, name: str) -> None:
         """Write a small file."""
         self._fs.makedirs(str(Path(self._path(name)).parent), exist_ok=True)
-        part = self._path(name) + ".part"
+        part = self._part(name)
         with self._fs.open(part, "wb") as file:
             file.write(data)
         self._fs.mv(part, self._path(name))
@@ -129,8 +141,9 @@ class MediaStore:
         copy = self._cache_dir / name
         if not copy.exists():
             copy.parent.mkdir(parents=True, exist_ok=True)
-            self._fs.get_file(self._path(name), str(copy) + ".part")
-            Path(str(copy) + ".part").replace(copy)
+            part = Path(f"{copy}.{uuid4().hex}.part")
+            self._fs.get_file(self._path(name), str(part))
+            part.replace(copy)
         return copy
 
     def files(self) -> Iterator[tuple[str, datetime]]:

@@ -1,5 +1,6 @@
 """Undo of lists: what a step did to a list is taken back from the list as it is now, and what came since stays."""
 
+from collections.abc import Iterable
 from typing import Any
 
 
@@ -17,6 +18,12 @@ def patched(now: Any, was: Any, becomes: Any) -> Any:
             current, before, after = (set(side) for side in sides)
             return sorted((current - (before - after)) | (after - before)) or None
     return becomes
+
+
+def touches_row(before: list[Any] | None, after: list[Any] | None, row_id: int, names: Iterable[str]) -> bool:
+    """Whether any of some fields of a row differ between two lists of rows; a row that comes or goes differs in all."""
+    was, now = ({row["id"]: row for row in side or ()}.get(row_id, {}) for side in (before, after))
+    return any(was.get(name) != now.get(name) for name in names)
 
 
 def _rows(now: list[dict[str, Any]], was: list[dict[str, Any]], becomes: list[dict[str, Any]]) -> list[dict[str, Any]]:

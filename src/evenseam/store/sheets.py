@@ -1,4 +1,4 @@
-"""Spotting sheets in the columns of a picture."""
+"""Spotting sheets and their rows."""
 
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -19,15 +19,16 @@ def rate_of(picture: Picture) -> FrameRate:
 
 def sheet_of(picture: Picture, cues: Sequence[Cue] = ()) -> Sheet:
     """What was spotted on a picture; its cues as slots, each under its cue's id."""
+    kept = picture.sheet
     return Sheet(
         rate_of(picture),
         picture.length_frames,
         picture.start_frames,
-        tuple(Shot(*s) for s in picture.shots or ()),
-        tuple(Hit(**h) for h in picture.hits or ()),
-        tuple(Line(**x) for x in picture.lines or ()),
+        tuple(Shot(*s) for s in kept.shots or ()),
+        tuple(Hit(**h) for h in kept.hits or ()),
+        tuple(Line(**x) for x in kept.lines or ()),
         tuple(Slot(c.slot_start_frames, slot_end_frames(c, picture), c.number, c.name, id=c.id) for c in cues),
-        tuple(picture.suggested_cuts or ()),
+        tuple(kept.suggested_cuts or ()),
     )
 
 
@@ -38,7 +39,7 @@ def slot_end_frames(cue: Cue, picture: Picture) -> int:
 
 
 def sheet_fields(sheet: Sheet) -> dict[str, Any]:
-    """The columns of a picture that hold a sheet, None where it is empty."""
+    """The columns that hold a sheet, None where it is empty."""
     hits, lines = [asdict(h) for h in sheet.hits], [asdict(x) for x in sheet.lines]
     shots = [[s.start_frames, s.end_frames, s.reel, s.source_start_frames, s.name] for s in sheet.shots]
     return dict(zip(_SHEET_COLUMNS, (v or None for v in (hits, lines, shots, list(sheet.suggested_cuts))), strict=True))

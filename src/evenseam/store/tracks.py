@@ -6,8 +6,9 @@ from sqlalchemy.orm import Session, joinedload
 from evenseam.core.chart import CHART_VERSION, Chart
 from evenseam.core.chart.chart import VOICE_FROM, finite, meter_name
 from evenseam.store.errors import NotFoundError
+from evenseam.store.history import forget_history
 from evenseam.store.holding import hold_production_of
-from evenseam.store.jobs import OPEN_STATES
+from evenseam.store.jobs import OPEN_STATES, delete_jobs
 from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track
 
 _LONGEST_NAME = 300
@@ -72,7 +73,7 @@ def chart_id(track: Track) -> str:
 
 def outdated_tracks(session: Session) -> list[Track]:
     """One track of every recording that an earlier version listened to, and that waits for no new hearing."""
-    waiting = select(Track.sha256).join(Job, Job.track_id == Track.id).where(Job.kind == "listen", Job.state.in_(OPEN_STATES))
+    waiting = select(Track.sha256).join(Job, Job.subject_id == Track.id).where(Job.kind == "listen", Job.state.in_(OPEN_STATES))
     query = (
         select(func.min(Track.id))
         .join(Recording, Recording.sha256 == Track.sha256)
@@ -101,8 +102,12 @@ def delete_track(session: Session, track_id: int) -> tuple[Recording | None, lis
     loose.
     """
     track = get_track(session, track_id)
-    fits = select(Fit.id).where(Fit.track_id == track_id)
-    files = [f for f in session.scalars(select(Job.file).where(Job.fit_id.in_(fits))) if f]
+    fits = list(session.scalars(select(Fit.id).where(Fit.track_id == track_id)))
+    renders = select(Job.file).where(Job.subject == "fit", Job.subject_id.in_(fits))
+    files = [f for f in session.scalars(renders) if f]
+    delete_jobs(session, "fit", fits)
+    delete_jobs(session, "track", [track_id])
+    forget_history(session, "track", track_id)
     for cue in session.scalars(select(Cue).where(Cue.track_id == track_id)):
         cue.track_id = None
     recording = track.recording

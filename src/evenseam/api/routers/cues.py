@@ -7,24 +7,26 @@ from fastapi import APIRouter, Response
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import StretchDep, sound_response
-from evenseam.api.reading import read_cue, read_cue_fit, read_job
+from evenseam.api.reading import read_cue, read_cue_fit, read_fit, read_job
 from evenseam.core.errors import BriefError
 from evenseam.core.timebase import (
     FrameRate,
     format_clock,
     format_timecode,
     frames_to_flicks,
+    is_relative,
     parse_position,
     parse_typed,
     seconds_to_flicks,
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import fit_cue, kept_fit, open_fit, try_length
-from evenseam.store.models import Cue, Job
-from evenseam.store.productions import change, get_cue, get_fit
+from evenseam.services.fitting import choose_fit, fit_cue, kept_fit, name_fit, open_fit, try_length
+from evenseam.store.fits import fits_of, get_fit
+from evenseam.store.jobs import add_job
+from evenseam.store.models import Cue
+from evenseam.store.productions import get_cue
 from evenseam.store.sheets import rate_of, slot_end_frames
-from evenseam.store.tracks import get_track
 
 router = APIRouter(prefix="/api", tags=["cues"])
 _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
@@ -46,38 +48,32 @@ def remove_cue(context: ContextDep, cue_id: int) -> None:
 
 @router.patch("/cues/{cue_id}", operation_id="updateCue")
 def update_cue(context: ContextDep, cue_id: int, wanted: schemas.CueUpdate) -> schemas.CueRead:
-    """Change a cue; one step of undo."""
-    with context.database.transaction() as session:
-        cue = get_cue(session, cue_id, to_change=True)
-        fields, words = _fields(cue, wanted)
-        if (track_id := fields.get("track_id")) is not None:
-            words = f"choosing {get_track(session, track_id).title}"
-        changed = bool(fields) and change(session, cue, fields, words)
-        read = read_cue(cue)
-    if changed:
-        context.events.publish("production", production_id=read.production_id)
-    return read
+    """Change a cue; one step of undo. What moves from where it is adds up; what is set against an old revision is refused."""
+    return read_cue(cues.change_cue(context, cue_id, lambda cue: _fields(cue, wanted), wanted.revision))
 
 
-def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], str]:
-    """The fields to set, and the step in words."""
+def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], dict[str, Any], str]:
+    """The fields to set, those to move from where they are, and the step in words."""
     fields = wanted.model_dump(include=_AS_THEY_ARE, exclude_none=True)
     words = f"naming the cue {wanted.name}" if wanted.name is not None else f"changing {cue.number}"
     if "track_id" in wanted.model_fields_set:
         fields["track_id"], words = wanted.track_id, "taking the track away"
-    rate = rate_of(cue.picture)
+    if wanted.asks is not None:
+        kept = {name: value for name, value in (cue.asks or {}).items() if name == "kept_seams"}
+        fields["asks"], words = {**kept, **wanted.asks.stored()} or None, f"asking more of {cue.number}"
+    rate, moved = rate_of(cue.picture), dict[str, Any]()
     start, length = _slot(cue, wanted, rate)
     if start != cue.slot_start_frames:
         if not 0 <= start < cue.picture.length_frames:
             raise BriefError("A cue has to start on the picture.")
-        fields["slot_start_frames"] = start
+        (moved if is_relative(wanted.start) else fields)["slot_start_frames"] = start
         words = f"moving {cue.number} to {format_timecode(start + cue.picture.start_frames, rate)}"
     if length is not None:
         if not 0 < length <= schemas.MOST_FLICKS:
             raise BriefError("The length must be above zero and at most 3 hours.")
-        fields["slot_length_flicks"] = length
+        (moved if is_relative(wanted.end) else fields)["slot_length_flicks"] = length
         words = f"setting the length to {format_clock(length / FLICKS_PER_S)}"
-    return fields, words
+    return fields, moved, words
 
 
 def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, int | None]:
@@ -93,6 +89,27 @@ def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, in
         end = parse_position(wanted.end, rate, slot_end_frames(cue, picture), picture.start_frames)
         length = frames_to_flicks(end - start, rate)
     return start, length
+
+
+@router.get("/cues/{cue_id}/fits", operation_id="listFits")
+def list_fits(context: ContextDep, cue_id: int) -> list[schemas.FitRead]:
+    """Every fit that a cue ever had, newest first."""
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        return [read_fit(fit, cue) for fit in fits_of(session, cue_id)]
+
+
+@router.put("/cues/{cue_id}/fit", operation_id="chooseFit")
+def choose_cue_fit(context: ContextDep, cue_id: int, wanted: schemas.FitChoice) -> schemas.CueFitRead:
+    """Go back to a fit that a cue had, with its track and what it was asked for; one step of undo."""
+    return read_cue_fit(choose_fit(context, cue_id, wanted.fit_id))
+
+
+@router.patch("/fits/{fit_id}", operation_id="nameFit")
+def name_a_fit(context: ContextDep, fit_id: int, wanted: schemas.FitName) -> schemas.FitRead:
+    """Give a fit a name."""
+    fit = name_fit(context, fit_id, wanted.name)
+    return read_fit(fit, fit.cue)
 
 
 @router.get("/cues/{cue_id}/fit", operation_id="getCueFit")
@@ -132,9 +149,9 @@ def get_fit_sound(context: ContextDep, fit_id: int, wanted: StretchDep) -> Respo
 def render_fit(context: ContextDep, fit_id: int, wanted: schemas.RenderRequest) -> schemas.JobRead:
     """Have a fit written to a WAV file; the job tells when it is there."""
     with context.database.transaction() as session:
-        fit = get_fit(session, fit_id)
-        job = Job(kind="render", production_id=fit.cue.production_id, fit_id=fit_id, sample_format=wanted.sample_format)
-        session.add(job)
+        production_id = get_fit(session, fit_id).cue.production_id
+        asked = {"sample_format": wanted.sample_format}
+        job = add_job(session, production_id, "render", ("fit", fit_id), asked)
         session.flush()
         read = read_job(job)
     context.jobs.submit()

@@ -14,7 +14,7 @@ from evenseam.core.timebase import format_clock
 from evenseam.services.context import Context
 from evenseam.store import jobs as rows
 from evenseam.store.errors import NotReadyError
-from evenseam.store.productions import get_fit
+from evenseam.store.fits import get_fit
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -46,9 +46,9 @@ def get_job_file(context: ContextDep, job_id: int) -> FileResponse:
     """The file a render made."""
     with context.database.transaction() as session:
         job = rows.get_job(session, job_id)
-        if job.file is None or job.fit_id is None:
+        if job.file is None:
             raise NotReadyError("This file is not rendered yet. Wait for its job to end.")
-        fit = get_fit(session, job.fit_id)
+        fit = get_fit(session, job.subject_id)
         seconds = format_clock(fit.target_samples / fit.plan["rate"]).replace(":", "-").removesuffix(".000")
         name = f"{fit.cue.number} {fit.cue.name} {seconds} {fit.track.title}.wav"
     return FileResponse(context.media.local_path(job.file), media_type="audio/wav", filename=name)

@@ -9,20 +9,19 @@ from fastapi.responses import FileResponse
 
 from evenseam.api import schemas, sheet_edits
 from evenseam.api.deps import ContextDep
-from evenseam.api.reading import read_picture
+from evenseam.api.reading import picture_jobs, read_cue, read_likeness, read_picture
 from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
 from evenseam.core.errors import SpotError
 from evenseam.core.spot import Sheet
-from evenseam.core.timebase import FrameRate, format_timecode, nearest, parse_timecode_frames, parse_typed
+from evenseam.core.timebase import FrameRate, nearest, parse_timecode_frames, parse_typed
 from evenseam.services import pictures as service
+from evenseam.services import versions
 from evenseam.services.context import Context
 from evenseam.services.incoming import check_room
-from evenseam.services.sheets import announce
 from evenseam.store.errors import NotFoundError
-from evenseam.store.jobs import film_jobs
 from evenseam.store.media import film_copy_name, film_name, thumbs_name
 from evenseam.store.models import Film
-from evenseam.store.productions import change, get_picture
+from evenseam.store.productions import get_picture
 from evenseam.store.sheets import rate_of
 
 router = APIRouter(prefix="/api", tags=["pictures"])
@@ -33,7 +32,7 @@ _KINDS = {".webm": "video/webm", ".mkv": "video/x-matroska"}
 def _read(context: Context, picture_id: int) -> schemas.PictureRead:
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
-        return read_picture(picture, film_jobs(session, picture.production_id).get(picture_id))
+        return read_picture(picture, picture_jobs(session, picture.production_id).get(picture_id))
 
 
 @router.post("/productions/{production_id}/pictures", operation_id="addFilm", status_code=201, openapi_extra=BODY_IS_A_FILE)
@@ -90,27 +89,52 @@ async def add_picture_from_list(
 
 @router.post("/pictures/{picture_id}/versions", operation_id="addVersion", status_code=201, openapi_extra=BODY_IS_A_FILE)
 async def add_version(
-    context: ContextDep, picture_id: int, request: Request, file_name: str = Query(min_length=1), shift: bool = False
+    context: ContextDep,
+    picture_id: int,
+    request: Request,
+    file_name: str = Query(min_length=1),
+    shift: bool = False,
+    aligned: bool = False,
+    refused: list[int] = Query([]),
 ) -> schemas.PictureRead:
-    """Add a new version of a picture from an edit list, and carry everything onto it; one step of undo."""
-    data, name = await receive_small(request), unquote(file_name)
-    return await asyncio.to_thread(lambda: _read(context, service.add_version(context, picture_id, name, data, shift)))
+    """Add a new version of a picture from an edit list, and carry everything onto it; one step of undo.
+
+    Where no reel says which shot is which this is answered `shots_unknown`, unless they are to be `aligned` by order and
+    length; old shots that are `refused` are then not taken for any new one.
+    """
+    listed = versions.NewList(unquote(file_name), await receive_small(request), shift)
+    add = versions.add_version
+    return await asyncio.to_thread(lambda: _read(context, add(context, picture_id, listed, aligned, set(refused))))
+
+
+@router.post("/pictures/{picture_id}/likeness", operation_id="compareVersion", openapi_extra=BODY_IS_A_FILE)
+async def compare_version(
+    context: ContextDep,
+    picture_id: int,
+    request: Request,
+    file_name: str = Query(min_length=1),
+    shift: bool = False,
+    refused: list[int] = Query([]),
+) -> sheet_edits.LikenessRead:
+    """Which shots of an edit list seem to be those of a picture, by order and length, and how sure that is; nothing is kept."""
+    listed = versions.NewList(unquote(file_name), await receive_small(request), shift)
+    found = await asyncio.to_thread(versions.likeness, context, picture_id, listed, set(refused))
+    return read_likeness(found)
+
+
+@router.post("/pictures/{picture_id}/left/{cue_id}", operation_id="placeLeftCue", status_code=201)
+def place_left_cue(context: ContextDep, picture_id: int, cue_id: int, wanted: sheet_edits.PlaceCue) -> schemas.CueRead:
+    """Put a cue of the version before that could not be carried at a frame of this one; one step of undo."""
+    return read_cue(versions.place_left_cue(context, picture_id, cue_id, wanted.start_frames))
 
 
 @router.patch("/pictures/{picture_id}", operation_id="updatePicture")
 def update_picture(context: ContextDep, picture_id: int, wanted: sheet_edits.PictureUpdate) -> schemas.PictureRead:
     """Change what a picture is called, or the timecode of its first frame; one step of undo."""
     with context.database.transaction() as session:
-        picture = get_picture(session, picture_id, to_change=True)
-        fields: dict[str, object] = {"name": wanted.name} if wanted.name else {}
-        words = f"renaming {picture.name}"
-        if wanted.start is not None:
-            rate = rate_of(picture)
-            fields["start_frames"] = parse_timecode_frames(wanted.start, rate)
-            words = f"starting {picture.name} at {format_timecode(parse_timecode_frames(wanted.start, rate), rate)}"
-        change(session, picture, fields, words)
-        production_id = picture.production_id
-    announce(context, production_id, picture_id)
+        rate = rate_of(get_picture(session, picture_id))
+    start = None if wanted.start is None else parse_timecode_frames(wanted.start, rate)
+    service.change_picture(context, picture_id, wanted.name, start, wanted.revision)
     return _read(context, picture_id)
 
 
@@ -124,11 +148,7 @@ def scan_again(context: ContextDep, picture_id: int) -> schemas.PictureRead:
 @router.delete("/pictures/{picture_id}", operation_id="removePicture", status_code=204)
 def remove_picture(context: ContextDep, picture_id: int) -> None:
     """Take a picture away with its cues; one step of undo."""
-    with context.database.transaction() as session:
-        picture = get_picture(session, picture_id)
-        production_id = picture.production_id
-        change(session, picture, {"is_deleted": True}, f"removing {picture.name}")
-    announce(context, production_id, picture_id)
+    service.remove_picture(context, picture_id)
 
 
 def _film(context: Context, picture_id: int) -> Film:

@@ -6,6 +6,8 @@ from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.reading import read_production
 from evenseam.store import productions as rows
+from evenseam.store.database import again_on_deadlock
+from evenseam.store.history import step_history
 
 router = APIRouter(prefix="/api/productions", tags=["productions"])
 
@@ -36,14 +38,15 @@ def redo(context: ContextDep, production_id: int) -> schemas.ProductionRead:
     return _step(context, production_id, back=False)
 
 
+@again_on_deadlock
 def _step(context: ContextDep, production_id: int, back: bool) -> schemas.ProductionRead:
     with context.database.transaction() as session:
-        step = rows.step_history(session, production_id, back)
+        step = step_history(session, production_id, back)
         read = read_production(session, rows.get_production(session, production_id))
-        picture_id = step.picture_id
-    # Other pages are told as well: the step may have been a track's, a cue's or a picture's.
+        sheets = [patch.thing_id for patch in step.patches if patch.kind in ("sheet", "picture")]
+    # Other pages are told as well: the step may have been of tracks, cues, pictures and sheets.
     context.events.publish("tracks", production_id=production_id)
     context.events.publish("production", production_id=production_id)
-    if picture_id is not None:
+    for picture_id in sheets:
         context.events.publish("picture", picture_id=picture_id, production_id=production_id)
     return read

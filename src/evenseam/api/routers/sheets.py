@@ -8,7 +8,9 @@ from starlette.concurrency import run_in_threadpool
 
 from evenseam.api import sheet_edits as schemas
 from evenseam.api.deps import ContextDep
+from evenseam.api.reading import read_job
 from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
+from evenseam.api.schemas import JobRead
 from evenseam.core.timebase import parse_position
 from evenseam.services import sheets
 from evenseam.services.context import Context
@@ -23,12 +25,13 @@ def read_sheet(context: Context, picture_id: int) -> schemas.SheetRead:
     """What was spotted on a picture, without its shots."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
-        carried = schemas.CarriedRead.model_validate(picture.carried) if picture.carried else None
+        kept = picture.sheet
         return schemas.SheetRead(
-            hits=[schemas.HitRead.model_validate(h) for h in picture.hits or ()],
-            lines=[schemas.LineRead.model_validate(x) for x in picture.lines or ()],
-            suggested_cuts=picture.suggested_cuts or [],
-            carried=carried,
+            revision=kept.revision,
+            hits=[schemas.HitRead.model_validate(h) for h in kept.hits or ()],
+            lines=[schemas.LineRead.model_validate(x) for x in kept.lines or ()],
+            suggested_cuts=kept.suggested_cuts or [],
+            carried=schemas.CarriedRead.model_validate(kept.carried) if kept.carried else None,
         )
 
 
@@ -51,7 +54,7 @@ def edit_sheet(
 ) -> schemas.SheetRead:
     """Change one thing on a sheet; one step of undo. Returns the sheet with it."""
     words, make = schemas.editing_of(wanted)
-    sheets.edit_sheet(context, picture_id, words, make)
+    sheets.edit_sheet(context, picture_id, words, make, schemas.seen_of(wanted))
     return read_sheet(context, picture_id)
 
 
@@ -84,9 +87,7 @@ def export_marks(context: ContextDep, picture_id: int, form: _Form) -> Response:
     return Response(data, media_type="application/octet-stream", headers=headers)
 
 
-@router.post("/{picture_id}/dialogue", operation_id="findDialogue")
-def find_dialogue(context: ContextDep, picture_id: int, wanted: schemas.FindDialogue) -> schemas.ImportRead:
-    """Mark the lines that are spoken in a sound; one step of undo."""
-    added = sheets.find_dialogue(context, picture_id, wanted.track_id, wanted.at_frames)
-    words = f"{added} line{'' if added == 1 else 's'}" if added else "no line that was not marked already"
-    return schemas.ImportRead(words=words, notes=[])
+@router.post("/{picture_id}/dialogue", operation_id="findDialogue", status_code=202)
+def find_dialogue(context: ContextDep, picture_id: int, wanted: schemas.FindDialogue) -> JobRead:
+    """Have the lines marked that are spoken in a sound; the job says how many they are. One step of undo."""
+    return read_job(sheets.find_dialogue(context, picture_id, wanted.track_id, wanted.at_frames))

@@ -19,8 +19,7 @@ from evenseam.services.incoming import check_room
 from evenseam.store import tracks as rows
 from evenseam.store.errors import NotFoundError
 from evenseam.store.media import cover_name, original_name, peaks_name
-from evenseam.store.models import Refusal
-from evenseam.store.productions import change, get_production
+from evenseam.store.productions import get_production
 
 router = APIRouter(prefix="/api", tags=["tracks"])
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
@@ -43,11 +42,7 @@ def list_refusals(context: ContextDep, production_id: int) -> list[schemas.Refus
 @router.delete("/refusals/{refusal_id}", operation_id="putAwayRefusal", status_code=204)
 def put_away_refusal(context: ContextDep, refusal_id: int) -> None:
     """Put a refusal away; one that is gone already is no error."""
-    with context.database.transaction() as session:
-        found = session.get(Refusal, refusal_id)
-        if found is not None:
-            session.delete(found)
-    context.events.publish("tracks")
+    service.put_away_refusal(context, refusal_id)
 
 
 @router.post(
@@ -93,15 +88,10 @@ def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
 @router.patch("/tracks/{track_id}", operation_id="updateTrack")
 def update_track(context: ContextDep, track_id: int, wanted: schemas.TrackUpdate) -> schemas.TrackRead:
     """Change what a track is called, its artist and its tags; one step of undo."""
-    with context.database.transaction() as session:
-        track = rows.get_track(session, track_id, to_change=True)
-        fields = wanted.model_dump(exclude_none=True)
-        if wanted.tags is not None:
-            fields["tags"] = clean_tags(wanted.tags)
-        words = f"renaming {track.title}" if wanted.title else f"labelling {track.title}"
-        change(session, track, fields, words)
-        production_id = track.production_id
-    context.events.publish("tracks", production_id=production_id)
+    fields = wanted.model_dump(exclude_none=True, exclude={"revision"})
+    if wanted.tags is not None:
+        fields["tags"] = clean_tags(wanted.tags)
+    service.label(context, track_id, fields, wanted.revision)
     return _read(context, track_id)
 
 

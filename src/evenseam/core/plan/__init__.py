@@ -3,7 +3,7 @@
 What is asked and what is answered is here, and light to import; `planner.Planner` does the work.
 """
 
-from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.brief import PLANNER_VERSION, Brief
 from evenseam.core.plan.model import (
     PLAN_VERSION,
     Fade,
@@ -20,6 +20,7 @@ from evenseam.core.plan.model import (
 )
 
 __all__ = [
+    "PLANNER_VERSION",
     "PLAN_VERSION",
     "Brief",
     "Fade",

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from evenseam.core.errors import BriefError
 
+PLANNER_VERSION = 1  # to be raised when the same brief is to be answered anew
 USUAL_GIVE_PCT = (3.0, 6.0, 10.0)  # tried in this order when no give is asked for
 GIVE_BEFORE_SHORT_BARS_PCT = 5.0  # a little more speed comes before short bars
 MOST_GIVE_PCT = 20.0
