@@ -3,6 +3,7 @@ import { computed, provide, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import AppHeader from './components/AppHeader.vue'
+import FasterDialog from './components/FasterDialog.vue'
 import KeyList from './components/KeyList.vue'
 import PicturePanel from './components/PicturePanel.vue'
 import TrackList from './components/TrackList.vue'
@@ -97,6 +98,7 @@ async function onDrop(event: DragEvent): Promise<void> {
     <div v-if="isDraggedOver" class="drop" @dragleave="isDraggedOver = false">
       <div>Drop music, whole folders, films, edit lists or captions: each goes where it belongs</div>
     </div>
+    <FasterDialog />
     <KeyList v-model="isKeyListOpen" :keys="keys" />
     <v-snackbar
       :model-value="!!bench.message.value"

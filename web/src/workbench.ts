@@ -108,6 +108,7 @@ export function setUpWorkbench() {
     computed(() => picture.value?.id),
     session.productionId,
     session.message,
+    (id) => (session.pictureId.value = id),
   )
 
   /** Play a track from the list, or stop it. */

@@ -122,9 +122,11 @@ export async function* licensePiece(productionId: number, pieceId: string, use: 
 export async function sendFile<T>(
   address: string,
   file: File,
-  query: Record<string, string> = {},
+  query: Record<string, string | number[]> = {},
 ): Promise<T> {
-  const words = new URLSearchParams({ ...query, file_name: file.name })
+  const words = new URLSearchParams({ file_name: file.name })
+  for (const [name, value] of Object.entries(query))
+    for (const one of [value].flat()) words.append(name, String(one))
   const response = await globalThis
     .fetch(`${address}?${words}`, {
       method: 'POST',

@@ -63,7 +63,7 @@ export interface paths {
         head?: never;
         /**
          * Update Cue
-         * @description Change a cue; one step of undo.
+         * @description Change a cue; one step of undo. What moves from where it is adds up; what is set against an old revision is refused.
          */
         patch: operations["updateCue"];
         trace?: never;
@@ -80,12 +80,36 @@ export interface paths {
          * @description The fit that is kept for what a cue asks for now; `is_missing` where there is none yet. Nothing is planned.
          */
         get: operations["getCueFit"];
-        put?: never;
+        /**
+         * Choose Cue Fit
+         * @description Go back to a fit that a cue had, with its track and what it was asked for; one step of undo.
+         */
+        put: operations["chooseFit"];
         /**
          * Fit Again
          * @description The fit of a cue from the chart as it is now, made if it is not there; one from before a correction stays beside it.
          */
         post: operations["fitCue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Fits
+         * @description Every fit that a cue ever had, newest first.
+         */
+        get: operations["listFits"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -130,6 +154,26 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/fits/{fit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Name A Fit
+         * @description Give a fit a name.
+         */
+        patch: operations["nameFit"];
         trace?: never;
     };
     "/api/fits/{fit_id}/renders": {
@@ -310,7 +354,7 @@ export interface paths {
         put?: never;
         /**
          * Find Dialogue
-         * @description Mark the lines that are spoken in a sound; one step of undo.
+         * @description Have the lines marked that are spoken in a sound; the job says how many they are. One step of undo.
          */
         post: operations["findDialogue"];
         delete?: never;
@@ -353,6 +397,46 @@ export interface paths {
         get: operations["getFilm"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/left/{cue_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Left Cue
+         * @description Put a cue of the version before that could not be carried at a frame of this one; one step of undo.
+         */
+        post: operations["placeLeftCue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/likeness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Version
+         * @description Which shots of an edit list seem to be those of a picture, by order and length, and how sure that is; nothing is kept.
+         */
+        post: operations["compareVersion"];
         delete?: never;
         options?: never;
         head?: never;
@@ -495,6 +579,9 @@ export interface paths {
         /**
          * Add Version
          * @description Add a new version of a picture from an edit list, and carry everything onto it; one step of undo.
+         *
+         *     Where no reel says which shot is which this is answered `shots_unknown`, unless they are to be `aligned` by order and
+         *     length; old shots that are `refused` are then not taken for any new one.
          */
         post: operations["addVersion"];
         delete?: never;
@@ -1060,6 +1147,8 @@ export interface components {
             kind?: ("downbeat" | "beat" | "section" | "last_hit" | "silence") | null;
             /** Label */
             label?: string | null;
+            /** Revision */
+            revision?: number | null;
             /** Tolerance Frames */
             tolerance_frames?: number | null;
             /** Until */
@@ -1081,6 +1170,8 @@ export interface components {
             end?: string | null;
             /** Id */
             id: number;
+            /** Revision */
+            revision?: number | null;
             /** Start */
             start?: string | null;
             /** Text */
@@ -1163,6 +1254,24 @@ export interface components {
             tempo: number;
         };
         /**
+         * CueAsks
+         * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
+         */
+        CueAsks: {
+            /** Give Pct */
+            give_pct?: number | null;
+            /** Hold Bars */
+            hold_bars?: number | null;
+            /** Max Seams */
+            max_seams?: number | null;
+            /**
+             * Method
+             * @default rearrange
+             * @constant
+             */
+            method: "rearrange";
+        };
+        /**
          * CueCreate
          * @description A slot that is to become a cue, in frames of its picture; without a name it is called by its number.
          */
@@ -1197,11 +1306,17 @@ export interface components {
         };
         /**
          * CueRead
-         * @description A cue. The slot's length is in flicks (1/705,600,000 s).
+         * @description A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes.
          */
         CueRead: {
+            /** Asks */
+            asks: {
+                [key: string]: unknown;
+            } | null;
             /** Colour */
             colour: string;
+            /** Fit Id */
+            fit_id: number | null;
             /** Id */
             id: number;
             /** Look Again */
@@ -1216,6 +1331,8 @@ export interface components {
             picture_id: number;
             /** Production Id */
             production_id: number;
+            /** Revision */
+            revision: number;
             /** Slot Length Flicks */
             slot_length_flicks: number;
             /** Slot Start Frames */
@@ -1227,12 +1344,13 @@ export interface components {
         };
         /**
          * CueUpdate
-         * @description Fields of a cue to change; one undoable step.
+         * @description Fields of a cue to change; one undoable step. `revision`: that of the cue as it was looked at.
          *
          *     `length`, `start` and `end` are what a person typed; `slot_length_flicks` and `slot_start_frames` are exact. A new start
          *     alone moves the slot, an `end` changes its length.
          */
         CueUpdate: {
+            asks?: components["schemas"]["CueAsks"] | null;
             /** Colour */
             colour?: ("amber" | "sage" | "sky" | "rose" | "violet" | "sand") | null;
             /** End */
@@ -1247,6 +1365,8 @@ export interface components {
             notes?: string | null;
             /** Number */
             number?: string | null;
+            /** Revision */
+            revision?: number | null;
             /** Slot Length Flicks */
             slot_length_flicks?: number | null;
             /** Slot Start Frames */
@@ -1351,6 +1471,51 @@ export interface components {
             track_id?: number | null;
         };
         /**
+         * FitChoice
+         * @description The fit that a cue goes back to.
+         */
+        FitChoice: {
+            /** Fit Id */
+            fit_id: number;
+        };
+        /**
+         * FitName
+         * @description What a fit is called; nothing takes its name away.
+         */
+        FitName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * FitRead
+         * @description A fit in the list of a cue's. `origin`: planned, by hand, carried.
+         */
+        FitRead: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: number;
+            /** Is Chosen */
+            is_chosen: boolean;
+            /** Length S */
+            length_s: number;
+            /** N Seams */
+            n_seams: number;
+            /** Name */
+            name: string;
+            /** Origin */
+            origin: string;
+            /** Rank */
+            rank: number;
+            /** Track Id */
+            track_id: number;
+            /** Track Title */
+            track_title: string;
+        };
+        /**
          * FrameSpan
          * @description From a frame to another one, which is not in it.
          */
@@ -1386,13 +1551,17 @@ export interface components {
         };
         /**
          * HistoryRead
-         * @description What undo and redo would do, in words; null where there is nothing.
+         * @description What undo and redo would do, in words, and who did it, if that is known; null where there is nothing.
          */
         HistoryRead: {
             /** Redo */
             redo: string | null;
+            /** Redo By */
+            redo_by: string;
             /** Undo */
             undo: string | null;
+            /** Undo By */
+            undo_by: string;
         };
         /**
          * HitMet
@@ -1480,7 +1649,9 @@ export interface components {
         };
         /**
          * JobRead
-         * @description A job. `elapsed_s` runs while it runs, so that a page can tell the time left.
+         * @description A job on a thing: a track, a fit, a picture. `elapsed_s` runs while it runs, so that a page can tell the time left.
+         *
+         *     `told`: what it has to say of what it did.
          */
         JobRead: {
             /**
@@ -1492,19 +1663,12 @@ export interface components {
             elapsed_s: number;
             /** Error */
             error: string | null;
-            /** Fit Id */
-            fit_id: number | null;
             /** Has File */
             has_file: boolean;
             /** Id */
             id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "listen" | "render" | "film";
-            /** Picture Id */
-            picture_id: number | null;
+            /** Kind */
+            kind: string;
             /** Progress */
             progress: number;
             /** Stage */
@@ -1514,8 +1678,12 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
-            /** Track Id */
-            track_id: number | null;
+            /** Subject */
+            subject: string;
+            /** Subject Id */
+            subject_id: number;
+            /** Told */
+            told: string;
         };
         /**
          * Landing
@@ -1533,11 +1701,19 @@ export interface components {
         };
         /**
          * LeftSlot
-         * @description A slot that could not be carried, as it stood on the version before.
+         * @description A cue that could not be carried, as it stood on the version before.
+         *
+         *     It may start on this one so that its first carried hit meets the same music, or when it did before; null where it cannot.
          */
         LeftSlot: {
+            /** At First Hit Frames */
+            at_first_hit_frames?: number | null;
+            /** At Old Time Frames */
+            at_old_time_frames?: number | null;
             /** End Frames */
             end_frames: number;
+            /** Id */
+            id: number;
             /** Name */
             name: string;
             /** Number */
@@ -1568,6 +1744,32 @@ export interface components {
         LicenceWanted: {
             /** Use */
             use: string;
+        };
+        /**
+         * LikeShot
+         * @description A shot of an edit list and the old one that it seems to be; one of them is null for a shot that is new, or gone.
+         */
+        LikeShot: {
+            after: components["schemas"]["FrameSpan"] | null;
+            before: components["schemas"]["FrameSpan"] | null;
+            /** Name */
+            name: string;
+            /** Old Index */
+            old_index: number | null;
+            /** Sure Pct */
+            sure_pct: number | null;
+        };
+        /**
+         * LikenessRead
+         * @description Shots of an edit list beside those of a picture, and how many of its marks and cues would come along.
+         */
+        LikenessRead: {
+            /** N Carried */
+            n_carried: number;
+            /** N Marks */
+            n_marks: number;
+            /** Shots */
+            shots: components["schemas"]["LikeShot"][];
         };
         /**
          * LineRead
@@ -1716,6 +1918,8 @@ export interface components {
             /** Notes */
             notes: string[];
             rate: components["schemas"]["RateRead"];
+            /** Revision */
+            revision: number;
             /** Sound Track Id */
             sound_track_id: number | null;
             /** Start Frames */
@@ -1730,6 +1934,8 @@ export interface components {
         PictureUpdate: {
             /** Name */
             name?: string | null;
+            /** Revision */
+            revision?: number | null;
             /** Start */
             start?: string | null;
         };
@@ -1763,6 +1969,14 @@ export interface components {
             out_samples: number;
             /** Source Samples */
             source_samples: number;
+        };
+        /**
+         * PlaceCue
+         * @description Where a cue is to start.
+         */
+        PlaceCue: {
+            /** Start Frames */
+            start_frames: number;
         };
         /**
          * Plan
@@ -2061,7 +2275,7 @@ export interface components {
         };
         /**
          * SheetRead
-         * @description All that was spotted on a picture but its shots.
+         * @description All that was spotted on a picture but its shots. `revision` counts its changes.
          */
         SheetRead: {
             carried: components["schemas"]["CarriedRead"] | null;
@@ -2069,6 +2283,8 @@ export interface components {
             hits: components["schemas"]["HitRead"][];
             /** Lines */
             lines: components["schemas"]["LineRead"][];
+            /** Revision */
+            revision: number;
             /** Suggested Cuts */
             suggested_cuts: number[];
         };
@@ -2196,6 +2412,8 @@ export interface components {
             production_id: number;
             /** Rate Hz */
             rate_hz: number | null;
+            /** Revision */
+            revision: number;
             /** Sections */
             sections: components["schemas"]["SectionRead"][];
             /** Size Bytes */
@@ -2223,6 +2441,8 @@ export interface components {
         TrackUpdate: {
             /** Artist */
             artist?: string | null;
+            /** Revision */
+            revision?: number | null;
             /** Tags */
             tags?: string[] | null;
             /** Title */
@@ -2445,6 +2665,50 @@ export interface operations {
             };
         };
     };
+    chooseFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueFitRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fitCue: {
         parameters: {
             query?: never;
@@ -2463,6 +2727,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CueFitRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listFits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitRead"][];
                 };
             };
             /** @description Refused, with the reason */
@@ -2544,6 +2848,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitRead"];
+                };
             };
             /** @description Refused, with the reason */
             "4XX": {
@@ -2954,12 +3302,12 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ImportRead"];
+                    "application/json": components["schemas"]["JobRead"];
                 };
             };
             /** @description Refused, with the reason */
@@ -3043,6 +3391,99 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeLeftCue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceCue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compareVersion: {
+        parameters: {
+            query: {
+                file_name: string;
+                shift?: boolean;
+                refused?: number[];
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikenessRead"];
+                };
             };
             /** @description Refused, with the reason */
             "4XX": {
@@ -3357,6 +3798,8 @@ export interface operations {
             query: {
                 file_name: string;
                 shift?: boolean;
+                aligned?: boolean;
+                refused?: number[];
             };
             header?: never;
             path: {

@@ -4,6 +4,7 @@ import { STEPS } from '@/steps'
 import { mdiKeyboardOutline, mdiRedoVariant, mdiThemeLightDark, mdiUndoVariant } from '@mdi/js'
 
 defineProps<{ name: string; history?: Schemas['HistoryRead']; isDark: boolean }>()
+const by = (who: string | undefined) => (who ? `, by ${who}` : '')
 defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
 </script>
 
@@ -30,7 +31,7 @@ defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
       variant="text"
       size="small"
       :disabled="!history?.undo"
-      :title="history?.undo ? `Undo ${history.undo} (Ctrl Z)` : 'Nothing to undo'"
+      :title="history?.undo ? `Undo ${history.undo}${by(history.undo_by)} (Ctrl Z)` : 'Nothing to undo'"
       aria-label="Undo"
       @click="$emit('undo')"
     />
@@ -39,7 +40,7 @@ defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
       variant="text"
       size="small"
       :disabled="!history?.redo"
-      :title="history?.redo ? `Redo ${history.redo} (Ctrl Shift Z)` : 'Nothing to redo'"
+      :title="history?.redo ? `Redo ${history.redo}${by(history.redo_by)} (Ctrl Shift Z)` : 'Nothing to redo'"
       aria-label="Redo"
       @click="$emit('redo')"
     />

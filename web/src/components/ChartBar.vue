@@ -54,7 +54,7 @@ watch(
 )
 function rename(): void {
   if (title.value.trim() && title.value !== props.track.title)
-    void updateTrack(props.track.id, { title: title.value.trim() })
+    void updateTrack(props.track.id, { title: title.value.trim(), revision: props.track.revision })
   else title.value = props.track.title
 }
 defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.value?.focus() })

@@ -11,7 +11,15 @@ const name = ref('')
 const start = ref('')
 const asStored = () => formatTimecode(props.picture.start_frames, props.picture.rate)
 
-watch(isOpen, () => ([name.value, start.value] = [props.picture.name, asStored()]), { immediate: true })
+let seen = props.picture.revision
+watch(
+  isOpen,
+  () => {
+    ;[name.value, start.value] = [props.picture.name, asStored()]
+    seen = props.picture.revision
+  },
+  { immediate: true },
+)
 
 async function keep(): Promise<void> {
   isOpen.value = false
@@ -19,7 +27,8 @@ async function keep(): Promise<void> {
     ...(name.value.trim() && name.value.trim() !== props.picture.name ? { name: name.value.trim() } : {}),
     ...(start.value.trim() !== asStored() ? { start: start.value.trim() } : {}),
   }
-  if (Object.keys(change).length) await spotting.updatePicture(props.picture.id, change)
+  if (Object.keys(change).length)
+    await spotting.updatePicture(props.picture.id, { ...change, revision: seen })
 }
 
 async function remove(): Promise<void> {

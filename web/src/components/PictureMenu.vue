@@ -7,6 +7,7 @@ import { mdiChevronDown } from '@mdi/js'
 import { computed, ref } from 'vue'
 import AddPictureDialog from './AddPictureDialog.vue'
 import EditPictureDialog from './EditPictureDialog.vue'
+import LikenessDialog from './LikenessDialog.vue'
 
 /** The picture on screen by name, all others, and the ways in which one comes in. */
 const bench = useWorkbench()
@@ -30,8 +31,7 @@ function addVersion(event: Event): void {
   const file = input.files?.[0]
   input.value = ''
   if (!file || !picture.value) return
-  if (/\.(edl|otio|txt)$/i.test(file.name))
-    void spotting.addVersion(picture.value.id, file, (made) => (pictureId.value = made.id))
+  if (/\.(edl|otio|txt)$/i.test(file.name)) void spotting.addVersion(picture.value.id, file)
   else void bench.uploads.add([file], 'film', picture.value.id)
 }
 </script>
@@ -92,6 +92,7 @@ function addVersion(event: Event): void {
   />
   <AddPictureDialog v-model="isAdding" />
   <EditPictureDialog v-if="picture" v-model="isEditing" :picture="picture" />
+  <LikenessDialog v-if="picture" :picture="picture" @film="versionPicker?.click()" />
   <v-dialog
     :model-value="!!spotting.elsewhere.value"
     max-width="480"

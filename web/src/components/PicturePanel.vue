@@ -50,7 +50,11 @@ const working = computed(() => {
   if (!j) return ''
   if (j.state === 'failed') return j.error ?? 'The film could not be looked through.'
   if (j.state === 'cancelled') return 'Looking through the film was stopped.'
-  if (j.state === 'waiting') return 'The film waits to be looked through'
+  if (j.state === 'waiting')
+    return (
+      j.stage ||
+      (j.kind === 'dialogue' ? 'Waiting to listen for dialogue' : 'The film waits to be looked through')
+    )
   return [j.stage, `${Math.round(100 * j.progress)} %`, timeLeft(j.elapsed_s, j.progress)]
     .filter(Boolean)
     .join(' · ')

@@ -22,7 +22,8 @@ const end = computed(() =>
 const ready = computed(() => (bench.tracks.value ?? []).filter((t) => t.state === 'ready'))
 const length = computed(() => formatClock(flicksToSeconds(props.cue.slot_length_flicks), 3))
 type Change = Parameters<typeof bench.spotting.changeCue>[1]
-const change = (body: Change) => void bench.spotting.changeCue(props.cue.id, body)
+const change = (body: Change, seen: number | undefined = props.cue.revision) =>
+  void bench.spotting.changeCue(props.cue.id, { ...body, revision: seen })
 
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
@@ -38,20 +39,36 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
       >Number<CellField
         :value="cue.number"
         maxlength="20"
-        @set="(t: string) => change({ number: t || cue.number })"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ number: t || cue.number }, seen)"
     /></label>
     <label class="wide"
-      >Name<CellField :value="cue.name" maxlength="200" @set="(t: string) => change({ name: t || cue.name })"
+      >Name<CellField
+        :value="cue.name"
+        maxlength="200"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ name: t || cue.name }, seen)"
     /></label>
     <label
       >In<CellField
         class="figure"
         :value="at(cue.slot_start_frames)"
-        @set="(t: string) => change({ start: t })"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ start: t }, seen)"
     /></label>
-    <label>Out<CellField class="figure" :value="at(end)" @set="(t: string) => change({ end: t })" /></label>
     <label
-      >Length<CellField class="figure" :value="length" @set="(t: string) => change({ length: t })"
+      >Out<CellField
+        class="figure"
+        :value="at(end)"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ end: t }, seen)"
+    /></label>
+    <label
+      >Length<CellField
+        class="figure"
+        :value="length"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ length: t }, seen)"
     /></label>
     <label>
       Status

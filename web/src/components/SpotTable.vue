@@ -23,6 +23,8 @@ const emit = defineEmits<{
   selectHit: [id: number]
   selectLine: [id: number]
   goTo: [frames: number]
+  /** A cue that could not be carried; without a frame it goes where the picture is. */
+  placeCue: [id: number, frames: number | null]
 }>()
 const tab = defineModel<string>('tab', { required: true })
 const root = ref<HTMLElement | null>(null)
@@ -71,8 +73,10 @@ watch(
     root.value?.querySelector('.row.chosen')?.scrollIntoView({ block: 'nearest' })
   },
 )
-const hitEdit = (h: Hit, fields: object) => ({ edit: 'change_hit', id: h.id, ...fields }) as SheetEdit
-const lineEdit = (x: Line, fields: object) => ({ edit: 'change_line', id: x.id, ...fields }) as SheetEdit
+const hitEdit = (h: Hit, fields: object, revision?: number) =>
+  ({ edit: 'change_hit', id: h.id, revision, ...fields }) as SheetEdit
+const lineEdit = (x: Line, fields: object, revision?: number) =>
+  ({ edit: 'change_line', id: x.id, revision, ...fields }) as SheetEdit
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 defineExpose({ editHit })
 </script>
@@ -111,7 +115,8 @@ defineExpose({ editHit })
               data-column="time"
               :value="at(h.at_frames)"
               :aria-label="`Time of hit ${index + 1}`"
-              @set="(text: string) => emit('edit', hitEdit(h, { at: text }))"
+              :revision="sheet.revision"
+              @set="(text: string, seen?: number) => emit('edit', hitEdit(h, { at: text }, seen))"
             />
             <CellField
               class="label"
@@ -119,14 +124,15 @@ defineExpose({ editHit })
               :value="h.label"
               maxlength="300"
               :aria-label="`Label of hit ${index + 1}`"
-              @set="(text: string) => emit('edit', hitEdit(h, { label: text }))"
+              :revision="sheet.revision"
+              @set="(text: string, seen?: number) => emit('edit', hitEdit(h, { label: text }, seen))"
             />
             <select
               class="kind"
               data-column="kind"
               :value="h.kind"
               :aria-label="`What hit ${index + 1} meets`"
-              @change="emit('edit', hitEdit(h, { kind: valueOf($event) }))"
+              @change="emit('edit', hitEdit(h, { kind: valueOf($event) }, sheet.revision))"
             >
               <option v-for="(words, kind) in HIT_WORDS" :key="kind" :value="kind">{{ words }}</option>
             </select>
@@ -135,7 +141,7 @@ defineExpose({ editHit })
               data-column="weight"
               :value="h.weight"
               :aria-label="`Weight of hit ${index + 1}`"
-              @change="emit('edit', hitEdit(h, { weight: valueOf($event) }))"
+              @change="emit('edit', hitEdit(h, { weight: valueOf($event) }, sheet.revision))"
             >
               <option v-for="(words, weight) in WEIGHT_WORDS" :key="weight" :value="weight">
                 {{ words }}
@@ -149,9 +155,13 @@ defineExpose({ editHit })
               max="1000"
               :value="h.tolerance_frames"
               :aria-label="`Tolerance of hit ${index + 1} in frames`"
+              :revision="sheet.revision"
               @set="
-                (t: string) =>
-                  emit('edit', hitEdit(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }))
+                (t: string, seen?: number) =>
+                  emit(
+                    'edit',
+                    hitEdit(h, { tolerance_frames: Math.max(0, Math.round(Number(t) || 0)) }, seen),
+                  )
               "
             />
             <CellField
@@ -160,7 +170,8 @@ defineExpose({ editHit })
               data-column="until"
               :value="at(h.until_frames)"
               :aria-label="`End of silence ${index + 1}`"
-              @set="(text: string) => emit('edit', hitEdit(h, { until: text }))"
+              :revision="sheet.revision"
+              @set="(text: string, seen?: number) => emit('edit', hitEdit(h, { until: text }, seen))"
             />
             <span v-else class="until" />
             <button
@@ -199,7 +210,8 @@ defineExpose({ editHit })
               :data-column="side"
               :value="at(x[`${side}_frames`])"
               :aria-label="`${side === 'start' ? 'Start' : 'End'} of line ${index + 1}`"
-              @set="(text: string) => emit('edit', lineEdit(x, { [side]: text }))"
+              :revision="sheet.revision"
+              @set="(text: string, seen?: number) => emit('edit', lineEdit(x, { [side]: text }, seen))"
             />
             <CellField
               class="label"
@@ -208,7 +220,8 @@ defineExpose({ editHit })
               maxlength="2000"
               :aria-label="`Words of line ${index + 1}`"
               placeholder="what is said"
-              @set="(text: string) => emit('edit', lineEdit(x, { text }))"
+              :revision="sheet.revision"
+              @set="(text: string, seen?: number) => emit('edit', lineEdit(x, { text }, seen))"
             />
             <button
               class="remove"
@@ -232,7 +245,13 @@ defineExpose({ editHit })
       No cue is chosen. Mark in and out with I and O and press C; without marks the cue takes the shot you are
       in, or with Shift C the whole picture.
     </p>
-    <CarriedList v-else-if="carried" :carried="carried" :at="at" @go-to="(f) => emit('goTo', f)" />
+    <CarriedList
+      v-else-if="carried"
+      :carried="carried"
+      :at="at"
+      @go-to="(f) => emit('goTo', f)"
+      @place="(id, frames) => emit('placeCue', id, frames)"
+    />
   </section>
 </template>
 

@@ -27,7 +27,7 @@ const aboutFile = computed(() => {
 })
 const job = computed(() => props.track.job)
 const working = computed(() => {
-  if (!job.value || job.value.state === 'waiting') return 'Waiting to be listened to'
+  if (!job.value || job.value.state === 'waiting') return job.value?.stage || 'Waiting to be listened to'
   const left = timeLeft(job.value.elapsed_s, job.value.progress)
   return [job.value.stage || 'Starting', left].filter(Boolean).join(' · ')
 })

@@ -135,6 +135,7 @@ describe('a track', () => {
     has_cover: false,
     sections: [],
     licence: null,
+    revision: 0,
   } as Track
   const props = { slotS: 72, isChosen: false, canChoose: true, isHeard: false }
   it('says how far it is short, and can be chosen', async () => {

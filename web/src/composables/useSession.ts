@@ -2,9 +2,11 @@ import { answer, api, type Schemas } from '@/api/client'
 import { productionQuery, productionsQuery, queryClient, refusalsQuery, tracksQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
+import { useFaster } from './useFaster'
 
 const message = ref('')
 const PICTURE_KEY = 'picture'
+const { send } = useFaster()
 
 /** The production on screen, its cue and tracks, and the changes one can make to them. */
 export function useSession() {
@@ -45,15 +47,22 @@ export function useSession() {
     }
   }
 
-  /** Change the cue. Returns the refusal in words, or nothing. */
-  async function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
+  let last: Promise<unknown> = Promise.resolve()
+  /** Change the cue, one change after the other: each is of what the one before made. Returns a refusal in words. */
+  function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
+    const next = last.then(() => changeCue(change))
+    last = next
+    return next
+  }
+
+  async function changeCue(change: Schemas['CueUpdate']): Promise<string | null> {
     if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
     try {
-      const call = api.PATCH('/api/cues/{cue_id}', {
-        params: { path: { cue_id: cue.value.id } },
-        body: change,
-      })
-      const updated = await answer(call)
+      const params = { path: { cue_id: cue.value.id } }
+      const updated = await send(change.revision ?? cue.value.revision, (revision) =>
+        answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...change, revision } })),
+      )
+      if (!updated) return null
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
         old ? { ...old, cues: old.cues.map((c) => (c.id === updated.id ? updated : c)) } : old,
       )
@@ -93,7 +102,11 @@ export function useSession() {
   }
 
   async function updateTrack(trackId: number, body: Schemas['TrackUpdate']): Promise<void> {
-    await attempt(() => answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body })))
+    await attempt(() =>
+      send(body.revision, (revision) =>
+        answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body: { ...body, revision } })),
+      ),
+    )
     await queryClient.invalidateQueries({ queryKey: ['tracks'] })
     await queryClient.invalidateQueries({ queryKey: ['production'] })
   }

@@ -2,6 +2,9 @@ import { answer, api, ApiError, sendFile, type Schemas } from '@/api/client'
 import { queryClient, sheetQuery, shotsQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
+import { useFaster } from './useFaster'
+import { useFollowedJob } from './useFollowedJob'
+import { useLikeness } from './useLikeness'
 
 /** One change of a sheet, as the server takes it. */
 export type SheetEdit = Schemas[
@@ -23,8 +26,11 @@ export function useSheet(
   pictureId: Ref<number | undefined>,
   productionId: Ref<number | undefined>,
   message: Ref<string>,
+  show: (pictureId: number) => void,
 ) {
   let last: Promise<unknown> = Promise.resolve()
+  const { send } = useFaster()
+  const likeness = useLikeness(message)
   const elsewhere = ref<{ words: string; layOnStart: () => void } | null>(null)
   const enabled = computed(() => pictureId.value !== undefined)
   const sheet = useQuery(computed(() => ({ ...sheetQuery(pictureId.value ?? 0), enabled: enabled.value })))
@@ -56,7 +62,11 @@ export function useSheet(
     const id = pictureId.value
     if (id === undefined) return Promise.resolve(undefined)
     return keep(async () => {
-      const made = await answer(api.POST('/api/pictures/{picture_id}/edits', { ...path(id), body }))
+      const made = await send('revision' in body ? body.revision : null, (revision) => {
+        const sent = 'revision' in body ? { ...body, revision } : body
+        return answer(api.POST('/api/pictures/{picture_id}/edits', { ...path(id), body: sent }))
+      })
+      if (!made) return undefined
       queryClient.setQueryData(sheetQuery(id).queryKey, made)
       if (body.edit.endsWith('cuts') || body.edit === 'cut' || body.edit === 'join')
         await queryClient.invalidateQueries({ queryKey: shotsQuery(id).queryKey })
@@ -79,15 +89,27 @@ export function useSheet(
     address: string,
     file: File,
     then: (made: T) => void,
-    shift = false,
+    query: Record<string, string | number[]> = {},
   ): Promise<void> {
     elsewhere.value = null
     try {
-      then(await sendFile<T>(address, file, { shift: String(shift) }))
+      then(await sendFile<T>(address, file, query))
     } catch (error) {
       const words = (error as Error).message
-      if (error instanceof ApiError && error.code === 'starts_elsewhere')
-        elsewhere.value = { words, layOnStart: () => void sendList(address, file, then, true) }
+      const code = error instanceof ApiError ? error.code : ''
+      if (code === 'starts_elsewhere')
+        elsewhere.value = {
+          words,
+          layOnStart: () => void sendList(address, file, then, { ...query, shift: 'true' }),
+        }
+      else if (code === 'shots_unknown')
+        await likeness.ask(
+          words,
+          address.replace(/versions$/, 'likeness'),
+          file,
+          query,
+          (refused) => void sendList(address, file, then, { ...query, aligned: 'true', refused }),
+        )
       else message.value = words
     }
     await refresh()
@@ -98,16 +120,18 @@ export function useSheet(
       message.value = [`${file.name}: ${told.words} read.`, ...told.notes].join(' ')
     })
 
+  const dialogue = useFollowedJob((job) => {
+    if (job.state === 'done') message.value = `${job.told[0]!.toUpperCase()}${job.told.slice(1)} found.`
+    if (job.state === 'failed') message.value = job.error ?? 'The sound could not be searched for dialogue.'
+    void refresh()
+  })
+
   async function findDialogue(trackId: number | null): Promise<void> {
-    const told = await keep(() =>
-      answer(
-        api.POST('/api/pictures/{picture_id}/dialogue', {
-          ...path(pictureId.value!),
-          body: { track_id: trackId, at_frames: 0 },
-        }),
-      ),
+    const body = { track_id: trackId, at_frames: 0 }
+    const job = await keep(() =>
+      answer(api.POST('/api/pictures/{picture_id}/dialogue', { ...path(pictureId.value!), body })),
     )
-    if (told) message.value = `${told.words[0]!.toUpperCase()}${told.words.slice(1)} found.`
+    if (job) dialogue.follow(job.id)
     await refresh()
   }
 
@@ -121,7 +145,20 @@ export function useSheet(
   }
 
   async function changeCue(cueId: number, body: Schemas['CueUpdate']): Promise<void> {
-    await keep(() => answer(api.PATCH('/api/cues/{cue_id}', { params: { path: { cue_id: cueId } }, body })))
+    const params = { path: { cue_id: cueId } }
+    await keep(() =>
+      send(body.revision, (revision) =>
+        answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...body, revision } })),
+      ),
+    )
+    await refresh()
+  }
+
+  /** A cue of the version before that could not be carried. */
+  async function placeCue(cueId: number, startFrames: number): Promise<void> {
+    const params = { path: { picture_id: pictureId.value!, cue_id: cueId } }
+    const body = { start_frames: startFrames }
+    await keep(() => answer(api.POST('/api/pictures/{picture_id}/left/{cue_id}', { params, body })))
     await refresh()
   }
 
@@ -147,8 +184,8 @@ export function useSheet(
   }
 
   /** A new version of a picture by an edit list. */
-  const addVersion = (ofId: number, file: File, then: (made: Picture) => void): Promise<void> =>
-    sendList<Picture>(`/api/pictures/${ofId}/versions`, file, then)
+  const addVersion = (ofId: number, file: File): Promise<void> =>
+    sendList<Picture>(`/api/pictures/${ofId}/versions`, file, (made) => show(made.id))
 
   async function scanAgain(id: number): Promise<void> {
     await keep(() => answer(api.POST('/api/pictures/{picture_id}/scan', path(id))))
@@ -156,7 +193,11 @@ export function useSheet(
   }
 
   async function updatePicture(id: number, body: Schemas['PictureUpdate']): Promise<void> {
-    await keep(() => answer(api.PATCH('/api/pictures/{picture_id}', { ...path(id), body })))
+    await keep(() =>
+      send(body.revision, (revision) =>
+        answer(api.PATCH('/api/pictures/{picture_id}', { ...path(id), body: { ...body, revision } })),
+      ),
+    )
     await refresh()
   }
 
@@ -169,6 +210,7 @@ export function useSheet(
     /** All steps that are on their way have arrived. */
     settled: () => last,
     elsewhere,
+    likeness,
     sheet: sheet.data,
     shots: shots.data,
     edit,
@@ -177,6 +219,7 @@ export function useSheet(
     findDialogue,
     addCue,
     changeCue,
+    placeCue,
     removeCue,
     addBlank,
     addFromList,

@@ -71,7 +71,8 @@ const point = (which: 'trim_start' | 'opening' | 'last_hit' | 'ring_out_end' | '
 
 function setTags(event: Event): void {
   const tags = (event.target as HTMLInputElement).value.split(',').map((t) => t.trim())
-  if (track.value) void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean) })
+  if (track.value)
+    void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean), revision: track.value.revision })
 }
 
 /** What the suggestion would take away, while it does. */

@@ -167,10 +167,13 @@ async function addLine(): Promise<void> {
 function changeCue(id: number, side: 'start' | 'end' | 'both', byFrames: number): void {
   const cue = cues.value.find((c) => c.id === id)
   if (!cue || !byFrames || !rate.value) return
-  const start = Math.max(0, cue.slot_start_frames + (side === 'end' ? 0 : byFrames))
-  const end = endOf(cue) + (side === 'start' ? 0 : byFrames)
-  if (side === 'both') void spotting.changeCue(id, { slot_start_frames: start })
-  else if (end > start) void spotting.changeCue(id, { slot_start_frames: start, end: `${end}f` })
+  const by = side === 'end' ? byFrames : Math.max(byFrames, -cue.slot_start_frames)
+  const longer = side === 'both' ? 0 : side === 'end' ? by : -by
+  if (endOf(cue) - cue.slot_start_frames + longer <= 0) return
+  // Counted from where they are: several steps, and those of others, add up.
+  const moved = `${by < 0 ? '-' : '+'}${Math.abs(by)}f`
+  const body = { both: { start: moved }, start: { start: moved, end: '+0f' }, end: { end: moved } }
+  void spotting.changeCue(id, body[side])
 }
 
 const endOf = (cue: Cue) =>
@@ -271,6 +274,7 @@ useKeys(() => [
         @select-hit="(id) => !selected.has(id) && selectHit(id)"
         @select-line="selectLine"
         @go-to="goTo"
+        @place-cue="(id, frames) => void spotting.placeCue(id, frames ?? nowFrame())"
       />
     </div>
     <div class="under">
