@@ -1,9 +1,14 @@
 """A MariaDB and a music catalogue of the tests' own, and the application on them."""
 
 import os
+import signal
 import socket
+import subprocess
+import sys
 import tempfile
 import threading
+import time
+import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -15,6 +20,7 @@ from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.settings import Settings
 from evenseam.store.database import create_if_missing, migrate
 
+STARTS_WITHIN_S = 240
 WEB = Path(__file__).parents[2] / "web" / "dist"
 
 
@@ -56,3 +62,45 @@ def own_catalogue() -> Iterator[tuple[str, Weather]]:
 
 def settings_for(data: Path, port: int = 8620, **more: object) -> Settings:
     return Settings(data_dir=data, port=port, web_dir=WEB, log_level="warning", **more)  # type: ignore[arg-type]
+
+
+class Application:
+    """A running server that can be stopped and started again on the same data."""
+
+    def __init__(self, url: str, data: Path, catalogue_url: str, **settings: str) -> None:
+        self.data, self.database_url, self._catalogue_url = data, url, catalogue_url
+        self._settings = {f"EVENSEAM_{name.upper()}": value for name, value in settings.items()}
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        env = {
+            **os.environ,
+            "EVENSEAM_DATABASE_URL": self.database_url,
+            "EVENSEAM_DATA_DIR": str(self.data),
+            "EVENSEAM_PORT": str(self.port),
+            "EVENSEAM_CATALOGUE_URL": self._catalogue_url,
+            "EVENSEAM_LOG_LEVEL": "warning",
+            **self._settings,
+        }
+        self._process = subprocess.Popen([sys.executable, "-m", "evenseam.cli", "serve"], env=env)
+        deadline = time.monotonic() + STARTS_WITHIN_S
+        while True:
+            try:
+                urllib.request.urlopen(f"{self.url}/api/health", timeout=1).close()
+                return
+            except OSError:
+                assert time.monotonic() < deadline, "the server did not start"
+                assert self._process.poll() is None, "the server ended"
+                time.sleep(0.1)
+
+    @property
+    def pid(self) -> int:
+        assert self._process is not None
+        return self._process.pid
+
+    def stop(self, how: int = signal.SIGINT) -> None:
+        assert self._process is not None
+        self._process.send_signal(how)
+        self._process.wait(timeout=STARTS_WITHIN_S)

@@ -179,6 +179,65 @@ def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: T
     assert (after["pictures"], after["cues"]) == (before["pictures"], before["cues"])
 
 
+def test_a_recut_of_shots_without_reels_is_asked_about_compared_and_carried(client: TestClient, ids: Ids) -> None:
+    """The shot changes that were found are accepted, so no shot has a reel; then the recut comes as an edit list."""
+    old = add_film(client, ids, FILMS_FOLDER / f"{FILM.slug}.mp4")["id"]
+    edit(client, old, edit="accept_cuts")
+    for shot in FILM.sheet.shots:
+        edit(client, old, edit="add_hit", at_frames=shot.start_frames + 20, label=shot.name)
+    eyepiece = next(s for s in FILM.sheet.shots if s.name == "At the eyepiece")
+    for start, end, name in ((0, 1800, "Film"), (eyepiece.start_frames + 10, 1400, "From the eyepiece"), (690, 710, "Look")):
+        client.post(f"/api/pictures/{old}/cues", json={"start_frames": start, "end_frames": end, "name": name})
+    listed = write_edl(RECUT.sheet).encode()
+    address = f"/api/pictures/{old}/versions"
+    refused = client.post(address, params={"file_name": "recut.edl"}, content=listed)
+    assert (refused.status_code, refused.json()["code"]) == (409, "shots_unknown")
+    assert "Give the new film instead, or the edit list of the old version first" in refused.json()["detail"]
+    before = production_of(client, ids)
+
+    look = f"/api/pictures/{old}/likeness"
+    found = client.post(look, params={"file_name": "recut.edl"}, content=listed).json()
+    assert production_of(client, ids) == before, "looking changes nothing"
+    names = [s.name for s in FILM.sheet.shots]
+    pairs = {s["name"]: names[s["old_index"]] for s in found["shots"] if s["sure_pct"] is not None}
+    assert pairs == {s.name: s.name for s in RECUT.sheet.shots}
+    unsure = [s["name"] for s in found["shots"] if (s["sure_pct"] or 100) < 80]
+    assert unsure == ["Lantern path", "Telescope turns"], "one that moved, one that was trimmed at its head"
+    moon = names.index("Moon")
+    less = client.post(look, params={"file_name": "recut.edl", "refused": [moon]}, content=listed).json()
+    assert less["n_carried"] == found["n_carried"] - 1, "the hit on it"
+
+    made = client.post(address, params={"file_name": "recut.edl", "aligned": True, "refused": [moon]}, content=listed).json()
+    told = client.get(f"/api/pictures/{made['id']}/sheet").json()["carried"]
+    assert {h["label"] for h in told["left_hits"]} == {"At the eyepiece", "Moon"}
+    shots = client.get(f"/api/pictures/{made['id']}/shots").json()
+    assert [s["reel"] for s in shots] == [s.reel for s in RECUT.sheet.shots], "the list's own reels are kept"
+    cues = {c["name"]: c for c in production_of(client, ids)["cues"] if c["picture_id"] == made["id"]}
+    assert list(cues) == ["Film"]
+    left = {s["name"]: s for s in told["left_slots"]}
+    assert set(left) == {"From the eyepiece", "Look"}
+    stars = next(s for s in RECUT.sheet.shots if s.name == "Stars drift")
+    old_stars = next(s for s in FILM.sheet.shots if s.name == "Stars drift")
+    into = old_stars.start_frames + 20 - (eyepiece.start_frames + 10)
+    assert left["From the eyepiece"]["at_first_hit_frames"] == stars.start_frames + 20 - into
+    assert (left["Look"]["at_first_hit_frames"], left["Look"]["at_old_time_frames"]) == (None, 690)
+
+    place = f"/api/pictures/{made['id']}/left/{left['Look']['id']}"
+    assert client.post(place, json={"start_frames": 10**6}).json()["code"] == "spot_invalid"
+    placed = client.post(place, json={"start_frames": 700}).json()
+    assert (placed["name"], placed["slot_start_frames"], placed["look_again"]) == ("Look", 700, True)
+    assert client.post(place, json={"start_frames": 700}).status_code == 404, "it is placed"
+
+    def still_left() -> list[str]:
+        carried = client.get(f"/api/pictures/{made['id']}/sheet").json()["carried"]
+        return [s["name"] for s in carried["left_slots"]]
+
+    assert still_left() == ["From the eyepiece"]
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert sorted(still_left()) == ["From the eyepiece", "Look"]
+    assert placed["id"] not in {c["id"] for c in production_of(client, ids)["cues"]}
+
+
 def test_a_cue_on_a_new_version_keeps_the_seams_that_it_can(client: TestClient, ids: Ids, spotted: int, loop_wav: Path) -> None:
     track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
     client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"]})

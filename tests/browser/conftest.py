@@ -1,14 +1,7 @@
 """The real application in a process of its own, and Debian's Chromium in front of it."""
 
-import os
 import shutil
-import signal
-import subprocess
-import sys
-import time
-import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -18,10 +11,9 @@ from evenseam.catalogue.app import Weather
 from evenseam.demo.load import load_demo
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
-from tests.api.server import WEB, free_port, own_catalogue, own_database, settings_for
+from tests.api.server import WEB, Application, own_catalogue, own_database, settings_for
 
 # Far more than any of it takes, for a machine that is busy: a test that fails by the clock says nothing of the code.
-STARTS_WITHIN_S = 240
 WITHIN_MS = 180_000
 
 expect.set_options(timeout=WITHIN_MS)
@@ -43,41 +35,6 @@ window.loudness = () => {
   return Math.sqrt(wave.reduce((sum, v) => sum + v * v, 0) / wave.length)
 }
 """
-
-
-class Application:
-    """A running server that can be stopped and started again on the same data."""
-
-    def __init__(self, url: str, data: Path, catalogue_url: str) -> None:
-        self._data, self.database_url, self._catalogue_url = data, url, catalogue_url
-        self.port = free_port()
-        self.url = f"http://127.0.0.1:{self.port}"
-        self._process: subprocess.Popen[bytes] | None = None
-
-    def start(self) -> None:
-        env = {
-            **os.environ,
-            "EVENSEAM_DATABASE_URL": self.database_url,
-            "EVENSEAM_DATA_DIR": str(self._data),
-            "EVENSEAM_PORT": str(self.port),
-            "EVENSEAM_CATALOGUE_URL": self._catalogue_url,
-            "EVENSEAM_LOG_LEVEL": "warning",
-        }
-        self._process = subprocess.Popen([sys.executable, "-m", "evenseam.cli", "serve"], env=env)
-        deadline = time.monotonic() + STARTS_WITHIN_S
-        while True:
-            try:
-                urllib.request.urlopen(f"{self.url}/api/health", timeout=1).close()
-                return
-            except OSError:
-                assert time.monotonic() < deadline, "the server did not start"
-                assert self._process.poll() is None, "the server ended"
-                time.sleep(0.1)
-
-    def stop(self, how: int = signal.SIGINT) -> None:
-        assert self._process is not None
-        self._process.send_signal(how)
-        self._process.wait(timeout=STARTS_WITHIN_S)
 
 
 @pytest.fixture(scope="session")

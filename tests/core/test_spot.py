@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.errors import SpotError
-from evenseam.core.spot import HIT_KINDS, WEIGHTS, Hit, Line, Sheet, Shot, Slot, carry
+from evenseam.core.spot import HIT_KINDS, WEIGHTS, Carried, Hit, Line, Sheet, Shot, Slot, carry
 from evenseam.core.timebase import FrameRate
 
 RATE = FrameRate(25)
@@ -69,6 +69,43 @@ def test_a_new_cut_loses_no_mark_and_puts_each_on_the_frame_it_was_made_for(old:
         assert 0 <= span.start_frames < span.end_frames <= new.length_frames
     assert len([m for m in result.moved if m.after is not None]) == len(new.shots)
     assert len([m for m in result.moved if m.before is not None]) == len(old.shots)
+    check_offers(old, result)
+
+
+def check_offers(old: Sheet, result: Carried) -> None:
+    """Every slot that is left may go where its first carried hit then meets the same music, or where it was."""
+    assert [offer.slot for offer in result.offers] == [m for m in result.left if isinstance(m, Slot)]
+    at = {h.label: h.at_frames for h in result.sheet.hits}
+    for offer in result.offers:
+        slot, length = offer.slot, result.sheet.length_frames
+        assert offer.at_old_time_frames == (slot.start_frames if slot.start_frames < length else None)
+        inside = [h for h in old.hits if slot.start_frames <= h.at_frames < slot.end_frames and h.label in at]
+        assert offer.at_first_hit_frames is None or inside
+        if offer.at_first_hit_frames and all(h.kind != "silence" for h in old.hits):  # those have one name between them
+            first = min(h.at_frames for h in inside)
+            ways = {at[h.label] - (first - slot.start_frames) for h in inside if h.at_frames == first}
+            assert offer.at_first_hit_frames in ways
+
+
+@given(spotted(), takes)
+@settings(max_examples=100, deadline=None)
+def test_shots_that_are_said_to_be_the_same_take_their_marks_along_whatever_their_reels(old: Sheet, cut: list) -> None:
+    new = sheet_of(cut)
+    pairs = [(k, k) for k in range(min(len(old.shots), len(new.shots)))]
+    result = carry(old, new, pairs)
+    assert result.sheet.shots == new.shots
+    assert {(m.before, m.after) for m in result.moved if m.before and m.after} == {
+        (old.shots[i], new.shots[j]) for i, j in pairs
+    }
+    for hit in old.hits:
+        if hit.kind == "silence":
+            continue
+        index = next(k for k, s in enumerate(old.shots) if s.start_frames <= hit.at_frames < s.end_frames)
+        into = hit.at_frames - old.shots[index].start_frames
+        stays = index < len(pairs) and into < new.shots[index].length_frames
+        wanted = [new.shots[index].start_frames + into] if stays else []
+        assert [h.at_frames for h in result.sheet.hits if h.label == hit.label] == wanted
+    check_offers(old, result)
 
 
 @given(spotted())

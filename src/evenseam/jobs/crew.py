@@ -33,6 +33,7 @@ class Crew:
         self._settings = settings
         self._cluster: LocalCluster | None = None
         self._client: Client | None = None
+        self._reaching: asyncio.Future[None] | None = None
         self._topic = ""
         self._on_event: Callable[[Any], None] = _ignore
         self._on_trouble: Callable[[bool], None] = _ignore
@@ -55,7 +56,8 @@ class Crew:
         )
         while True:
             try:
-                await self._reach()
+                self._reaching = asyncio.ensure_future(self._reach())
+                await asyncio.shield(self._reaching)
                 break
             except (OSError, TimeoutError) as error:
                 _log.error("the workers cannot be reached (%s); trying again", error)
@@ -66,7 +68,9 @@ class Crew:
         self._client.subscribe_topic(self._topic, self._on_event)
 
     async def close(self) -> None:
-        """End the workers that are our own, and let go of the others."""
+        """End the workers that are our own, and let go of the others. Workers that are just starting are waited for."""
+        if self._reaching is not None:
+            await asyncio.gather(self._reaching, return_exceptions=True)
         if self._client is not None:
             await self._client.close()
         if self._cluster is not None:

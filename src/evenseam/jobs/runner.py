@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from distributed import Future, KilledWorker
+from distributed.client import FutureCancelledError
 from distributed.comm import CommClosedError
 from sqlalchemy.exc import DBAPIError
 
@@ -133,9 +134,7 @@ class JobRunner:
             result = await future
             settled = await asyncio.to_thread(book.kinds[job.kind].settle, job.id, result)
             await self._kept(book.succeed, job, settled)
-        except asyncio.CancelledError:
-            if not future.cancelled():
-                raise
+        except FutureCancelledError:
             if job.id in self._running:  # nobody let go of it: the scheduler was lost
                 await self._kept(book.wait_again, job)
         except EvenSeamError as error:

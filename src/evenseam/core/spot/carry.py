@@ -67,8 +67,8 @@ def carry(old: Sheet, new: Sheet, pairs: Sequence[tuple[int, int]] | None = None
     named = [f"old {of_new[j]}" if j in of_new else f"new {j}" for j in range(len(new.shots))]
     after = tuple(replace(s, reel=reel, source_start_frames=0) for s, reel in zip(new.shots, named, strict=True))
     carried = _carry(replace(old, shots=before), replace(new, shots=after))
-    own = {**dict(zip(before, old.shots, strict=True)), **dict(zip(after, new.shots, strict=True))}
-    moved = tuple(Moved(m.change, m.before and own[m.before], m.after and own[m.after]) for m in carried.moved)
+    was, now = dict(zip(before, old.shots, strict=True)), dict(zip(after, new.shots, strict=True))
+    moved = tuple(Moved(m.change, m.before and was[m.before], m.after and now[m.after]) for m in carried.moved)
     return replace(carried, sheet=replace(carried.sheet, shots=new.shots), moved=moved)
 
 

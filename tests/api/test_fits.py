@@ -1,0 +1,114 @@
+"""Fits as answers to briefs: found again, chosen, named, never changed."""
+
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from sqlalchemy import func, select
+
+from evenseam.services.context import Context
+from evenseam.store.models import Brief, Cue, Fit
+from tests.api.conftest import Ids, add_and_listen
+from tests.api.test_pictures import production_of
+
+
+@pytest.fixture
+def fitted(client: TestClient, ids: Ids, loop_wav: Any) -> dict[str, Any]:
+    """The answer for a cue of 32 seconds."""
+    track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
+    client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:32"})
+    return fit(client, ids)
+
+
+def fit(client: TestClient, ids: Ids) -> dict[str, Any]:
+    return dict(client.post(f"/api/cues/{ids.cue}/fit").json())
+
+
+def cue_of(client: TestClient, ids: Ids) -> dict[str, Any]:
+    return next(c for c in production_of(client, ids)["cues"] if c["id"] == ids.cue)
+
+
+def counts(app: FastAPI, ids: Ids) -> tuple[int, int]:
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        fits = session.scalar(select(func.count()).select_from(Fit).where(Fit.cue_id == ids.cue)) or 0
+        return fits, session.scalar(select(func.count()).select_from(Brief)) or 0
+
+
+def test_the_same_question_finds_the_same_fit_and_asking_writes_nothing(
+    app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    first = fitted["fit_id"]
+    assert cue_of(client, ids)["fit_id"] == first
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "0:24"})
+    before = counts(app, ids)
+    missing = client.get(f"/api/cues/{ids.cue}/fit").json()
+    assert (missing["is_missing"], missing["fit_id"]) == (True, None)
+    assert counts(app, ids) == before
+    second = fit(client, ids)["fit_id"]
+    assert second != first
+    assert fit(client, ids)["fit_id"] == second
+    assert counts(app, ids) == (before[0] + 1, before[1] + 1)
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] == first
+    assert cue_of(client, ids)["fit_id"] == first, "undo brings the choice back with the length"
+    client.post(f"/api/productions/{ids.production}/redo")
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["fit_id"] == second
+
+
+def test_limits_are_part_of_what_is_asked(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    free = fitted["plan"]
+    assert free["seams"]
+    asked = client.patch(f"/api/cues/{ids.cue}", json={"asks": {"max_seams": 0}})
+    assert asked.json()["asks"] == {"max_seams": 0}
+    refused = fit(client, ids)
+    assert refused["problem"]["code"] == "no_plan"
+    assert fit(client, ids)["fit_id"] is None
+    client.patch(f"/api/cues/{ids.cue}", json={"asks": {"give_pct": 5}})
+    bound = fit(client, ids)
+    assert bound["fit_id"] not in (None, fitted["fit_id"])
+    tried = client.post(f"/api/cues/{ids.cue}/try", json={"slot_length_flicks": 32 * 705_600_000}).json()
+    assert tried["plan"]["passages"] == bound["plan"]["passages"], "trials are bound by the same"
+    for wrong in ({"give_pct": 90}, {"hold_bars": 0}, {"max_seams": -1}, {"method": "magic"}, {"more": 1}):
+        assert client.patch(f"/api/cues/{ids.cue}", json={"asks": wrong}).status_code == 422
+    client.patch(f"/api/cues/{ids.cue}", json={"asks": {}})
+    assert fit(client, ids)["fit_id"] == fitted["fit_id"], "asked for as at first, answered as at first"
+
+
+def test_an_earlier_fit_is_chosen_again_with_all_that_it_answered(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "0:24", "asks": {"hold_bars": 2}})
+    second = fit(client, ids)
+    named = client.patch(f"/api/fits/{fitted['fit_id']}", json={"name": "For the director"}).json()
+    assert (named["name"], named["origin"], named["is_chosen"]) == ("For the director", "planned", False)
+    back = client.put(f"/api/cues/{ids.cue}/fit", json={"fit_id": fitted["fit_id"]}).json()
+    assert back["plan"] == fitted["plan"]
+    cue = cue_of(client, ids)
+    assert (cue["slot_length_flicks"], cue["asks"], cue["fit_id"]) == (32 * 705_600_000, None, fitted["fit_id"])
+    listed = client.get(f"/api/cues/{ids.cue}/fits").json()
+    assert [(f["name"], f["is_chosen"]) for f in listed] == [("", False), ("For the director", True)]
+    assert listed[1]["n_seams"] == len(fitted["plan"]["seams"])
+    client.post(f"/api/productions/{ids.production}/undo")
+    cue = cue_of(client, ids)
+    assert (cue["slot_length_flicks"], cue["asks"], cue["fit_id"]) == (24 * 705_600_000, {"hold_bars": 2}, second["fit_id"])
+
+
+def test_a_fit_of_another_cue_is_not_chosen(app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        cue = session.get_one(Cue, ids.cue)
+        other = Cue(production_id=ids.production, picture_id=cue.picture_id, number="1m9", name="Other", slot_length_flicks=9)
+        session.add(other)
+    refused = client.put(f"/api/cues/{other.id}/fit", json={"fit_id": fitted["fit_id"]})
+    assert (refused.status_code, refused.json()["code"]) == (409, "conflict")
+    assert client.put(f"/api/cues/{ids.cue}/fit", json={"fit_id": 10**8}).status_code == 404
+
+
+def test_a_fit_that_cannot_be_read_is_made_anew(app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    context: Context = app.state.context
+    with context.database.transaction() as session:
+        session.get_one(Fit, fitted["fit_id"]).plan = {"version": 3}
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["is_missing"]
+    again = fit(client, ids)
+    assert again["plan"] == fitted["plan"]
+    assert cue_of(client, ids)["fit_id"] == again["fit_id"]
