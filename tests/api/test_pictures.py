@@ -192,7 +192,7 @@ def test_a_recut_of_shots_without_reels_is_asked_about_compared_and_carried(clie
     address = f"/api/pictures/{old}/versions"
     refused = client.post(address, params={"file_name": "recut.edl"}, content=listed)
     assert (refused.status_code, refused.json()["code"]) == (409, "shots_unknown")
-    assert "Give the new film instead, or the edit list of the old version first" in refused.json()["detail"]
+    assert "Give the new film or the old edit list, or have the shots compared" in refused.json()["detail"]
     before = production_of(client, ids)
 
     look = f"/api/pictures/{old}/likeness"

@@ -2,6 +2,7 @@
 
 import shutil
 from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import pytest
@@ -50,8 +51,9 @@ def weather(catalogue: tuple[str, Weather]) -> Iterator[Weather]:
     catalogue[1].clear_up()
 
 
-@pytest.fixture(scope="session")
-def application(catalogue: tuple[str, Weather]) -> Iterator[Application]:
+@contextmanager
+def with_demo(catalogue_url: str) -> Iterator[Application]:
+    """The application as `./start` starts it, with the demo production and nothing else."""
     assert (WEB / "index.html").is_file(), "build the front end first: npm --prefix web run build"
     with own_database() as (url, data):
         settings = settings_for(data)
@@ -59,10 +61,16 @@ def application(catalogue: tuple[str, Weather]) -> Iterator[Application]:
         settings.scratch_dir.mkdir(parents=True)
         load_demo(database, MediaStore(settings.media_location, settings.scratch_dir / "cache"))
         database.dispose()
-        running = Application(url, data, catalogue[0])
+        running = Application(url, data, catalogue_url)
         running.start()
         yield running
         running.stop()
+
+
+@pytest.fixture(scope="session")
+def application(catalogue: tuple[str, Weather]) -> Iterator[Application]:
+    with with_demo(catalogue[0]) as running:
+        yield running
 
 
 @pytest.fixture(scope="session")

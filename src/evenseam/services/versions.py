@@ -84,8 +84,8 @@ def add_version(
         is_known = is_known_again(before.shots, sheet.shots)
         if not is_known and not is_aligned:
             raise ShotsUnknownError(
-                f"No shot of the list can be known again in {old.name}: its shots have no reels, or others. Give the new film "
-                "instead, or the edit list of the old version first; or have the shots compared by order and length.",
+                f"No shot of the list is known by its reel in {old.name}. Give the new film or the old edit list, or have the "
+                "shots compared by their order and length.",
                 picture_id=picture_id,
             )
         pairs = None if is_known else _pairs(before, sheet, refused)

@@ -2,7 +2,7 @@
 import type { Picture } from '@/api/client'
 import { formatTimecode } from '@/time'
 import { useWorkbench } from '@/workbench'
-import { computed, ref } from 'vue'
+import { computed, ref, type StyleValue } from 'vue'
 
 /** A new version whose shots no reel names: the ways to say which is which, and what their order and lengths say. */
 const props = defineProps<{ picture: Picture }>()
@@ -12,19 +12,37 @@ const { likeness } = spotting
 const { found, refused } = likeness
 const listPicker = ref<HTMLInputElement | null>(null)
 const UNSURE_PCT = 80
+const THUMB_PX = 46
 
 type Shot = NonNullable<typeof found.value>['shots'][number]
 const at = (frames: number) => formatTimecode(props.picture.start_frames + frames, props.picture.rate)
 const lengthOf = (span: Shot['before']) => (span ? span.end_frames - span.start_frames : 0)
+const isRefused = (s: Shot) => s.old_index !== null && refused.value.has(s.old_index)
 const rows = computed(() =>
   (found.value?.shots ?? []).map((s) => {
     const by = s.before && s.after ? lengthOf(s.after) - lengthOf(s.before) : 0
     const length = by ? `${by > 0 ? '+' : '−'}${Math.abs(by)} frames` : 'as long'
-    return { ...s, how: !s.before ? 'new' : !s.after ? 'gone' : length }
+    return { ...s, how: isRefused(s) ? 'not the same' : !s.before ? 'new' : !s.after ? 'gone' : length }
   }),
 )
 const unsure = computed(() => rows.value.filter((r) => r.sure_pct !== null && r.sure_pct < UNSURE_PCT).length)
-const isRefused = (s: Shot) => s.old_index !== null && refused.value.has(s.old_index)
+/** The old shot as it looks: its picture on the film's sheet of small ones. */
+function look(s: Shot): StyleValue | undefined {
+  const { thumbs, thumbs_url: url } = props.picture.film ?? {}
+  if (!thumbs || !url || !s.before) return undefined
+  const middle = (s.before.start_frames + s.before.end_frames) / 2
+  const k = Math.min(Math.floor(middle / thumbs.every_frames), thumbs.count - 1)
+  const scale = THUMB_PX / thumbs.width_px
+  const height = thumbs.height_px * scale
+  return {
+    width: `${THUMB_PX}px`,
+    height: `${height}px`,
+    backgroundImage: `url("${url}")`,
+    backgroundSize: `${thumbs.per_row * THUMB_PX}px auto`,
+    backgroundPosition: `${-(k % thumbs.per_row) * THUMB_PX}px ${-Math.floor(k / thumbs.per_row) * height}px`,
+  }
+}
+const nameOf = (s: Shot, i: number) => s.name || (s.after ? `shot ${i + 1}` : `old shot ${s.old_index! + 1}`)
 
 async function readOldList(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
@@ -77,14 +95,20 @@ function giveFilm(): void {
             >
               <td>
                 <input
-                  v-if="s.sure_pct !== null || isRefused(s)"
+                  v-if="s.sure_pct !== null"
                   type="checkbox"
                   :checked="!isRefused(s)"
-                  :aria-label="`${s.name || `shot ${i + 1}`} is the same shot`"
+                  :aria-label="`${nameOf(s, i)} is the same shot`"
                   @change="likeness.toggle(s.old_index!)"
                 />
               </td>
-              <td class="one-line">{{ s.name || `shot ${i + 1}` }}</td>
+              <td>
+                <div class="shot">
+                  <span v-if="look(s)" class="look" :style="look(s)" /><span class="one-line">{{
+                    nameOf(s, i)
+                  }}</span>
+                </div>
+              </td>
               <td class="figure">{{ s.before ? at(s.before.start_frames) : '' }}</td>
               <td class="figure">{{ s.after ? at(s.after.start_frames) : '' }}</td>
               <td>{{ s.how }}</td>
@@ -152,6 +176,20 @@ td {
   padding: 3px 8px 3px 0;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.08);
   max-width: 200px;
+}
+.shot {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 27px;
+}
+.look {
+  flex: none;
+  background-repeat: no-repeat;
+  border-radius: 2px;
+}
+input[type='checkbox'] {
+  accent-color: rgb(var(--v-theme-primary));
 }
 .unsure {
   color: rgb(var(--v-theme-primary));

@@ -1,6 +1,7 @@
 import { sendFile, type Schemas } from '@/api/client'
 import { computed, ref, type Ref } from 'vue'
 
+type Found = Schemas['LikenessRead']
 interface Asked {
   words: string
   address: string
@@ -12,13 +13,15 @@ interface Asked {
 /** A new version whose shots no reel names: which they seem to be, shot by shot, until somebody says that it is so. */
 export function useLikeness(message: Ref<string>) {
   const asked = ref<Asked | null>(null)
-  const found = ref<Schemas['LikenessRead'] | null>(null)
+  const found = ref<Found | null>(null)
   const refused = ref<ReadonlySet<number>>(new Set())
 
+  /** The rows stay as they were found first: a shot that is refused stays beside the one it was taken for. */
   async function look(): Promise<void> {
     const { address, file, query } = asked.value!
     try {
-      found.value = await sendFile(address, file, { ...query, refused: [...refused.value] })
+      const now = await sendFile<Found>(address, file, { ...query, refused: [...refused.value] })
+      found.value = { ...now, shots: found.value?.shots ?? now.shots }
     } catch (error) {
       message.value = (error as Error).message
       leave()
@@ -34,6 +37,7 @@ export function useLikeness(message: Ref<string>) {
   ): Promise<void> {
     asked.value = { words, address, file, query, carry }
     refused.value = new Set()
+    found.value = null
     await look()
   }
 
