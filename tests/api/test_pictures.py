@@ -1,5 +1,6 @@
 """Pictures coming in over HTTP: films, lengths, edit lists, new versions."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
 from fractions import Fraction
@@ -20,7 +21,7 @@ from evenseam.demo.load import FILMS_FOLDER
 from evenseam.services.context import Context
 from evenseam.services.work.scanning import Scanned
 from evenseam.store.jobs import add_job
-from evenseam.store.models import Cue, Film, Picture, now
+from evenseam.store.models import Cue, Film, Job, Picture, now
 from tests.api.conftest import Ids, add_and_listen, wait_for
 from tests.films import Shape, make_film
 
@@ -286,14 +287,12 @@ def test_a_new_film_is_matched_by_how_it_looks_and_carries_everything(client: Te
     check_carried(client, ids, old, new)
 
 
-def test_what_a_scan_found_is_kept_once_however_often_it_is_told(app: FastAPI, client: TestClient, ids: Ids) -> None:
-    """The database may go away between keeping and the answer: it is told again then."""
-    context: Context = app.state.context
-    old_id, sha256 = production_of(client, ids)["pictures"][0]["id"], "cd" * 32
-    edit(client, old_id, edit="add_hit", at_frames=5, label="door")
+def scanning(context: Context, ids: Ids, old_id: int) -> tuple[Job, Scanned]:
+    """A job of looking through a new version of a picture, which a worker has just done, and what it found."""
+    sha256 = "cd" * 32
     form = {"width_px": 1, "height_px": 1, "codec": "x", "has_sound": False, "is_playable": True}
     with context.database.transaction() as session:
-        session.add(Film(sha256=sha256, size_bytes=1, suffix=".mp4", **form))
+        session.merge(Film(sha256=sha256, size_bytes=1, suffix=".mp4", **form))
         session.get_one(Picture, old_id).sheet.shots = [[0, 1800, f"film {sha256[:8]}", 0, ""]]
         session.flush()
         new = Picture(production_id=ids.production, name="New", rate_num=25, rate_den=1, length_frames=1800)
@@ -303,11 +302,44 @@ def test_what_a_scan_found_is_kept_once_however_often_it_is_told(app: FastAPI, c
         job = add_job(session, ids.production, "film", ("picture", new.id))
         job.state, job.leased_by, job.leased_until = "running", context.jobs._book._owner, now() + timedelta(hours=1)
         session.flush()
-        new_id, kind = new.id, context.jobs._book.kinds["film"]
-    found = Scanned(CoreFilm(FrameRate(25), 1800, 0, **form), (), {}, None, 0, ())
+    return job, Scanned(CoreFilm(FrameRate(25), 1800, 0, **form), (), {}, None, 0, ())
+
+
+def test_what_a_scan_found_is_kept_once_however_often_it_is_told(app: FastAPI, client: TestClient, ids: Ids) -> None:
+    """The database may go away between keeping and the answer: it is told again then."""
+    context: Context = app.state.context
+    old_id = production_of(client, ids)["pictures"][0]["id"]
+    edit(client, old_id, edit="add_hit", at_frames=5, label="door")
+    job, found = scanning(context, ids, old_id)
     for _ in range(3):
-        context.jobs._book.succeed(job, kind.settle(job.id, found))
+        context.jobs._book.succeed(job, context.jobs._book.kinds["film"].settle(job.id, found))
     assert client.get(f"/api/jobs/{job.id}").json()["state"] == "done"
     with context.database.transaction() as session:
-        assert len(session.scalars(select(Cue).where(Cue.picture_id == new_id)).all()) == 1
-        assert [h["label"] for h in session.get_one(Picture, new_id).sheet.hits or ()] == ["door"]
+        assert len(session.scalars(select(Cue).where(Cue.picture_id == job.subject_id)).all()) == 1
+        assert [h["label"] for h in session.get_one(Picture, job.subject_id).sheet.hits or ()] == ["door"]
+
+
+def test_undo_while_a_scan_ends_takes_back_its_own_and_nothing_that_was_carried(
+    app: FastAPI, client: TestClient, ids: Ids
+) -> None:
+    context: Context = app.state.context
+    production = f"/api/productions/{ids.production}"
+    old_id = production_of(client, ids)["pictures"][0]["id"]
+    for k in range(3):
+        edit(client, old_id, edit="add_hit", at_frames=5 + k, label="carried")
+    for _ in range(6):  # either may be first
+        job, found = scanning(context, ids, old_id)
+        mine = edit(client, job.subject_id, edit="add_hit", at_frames=50, label="mine")
+        assert [h["label"] for h in mine["hits"]] == ["mine"]
+        settled = context.jobs._book.kinds["film"].settle(job.id, found)
+        with ThreadPoolExecutor(2) as both:
+            kept = both.submit(context.jobs._book.succeed, job, settled)
+            undone = both.submit(client.post, f"{production}/undo")
+            kept.result()
+            assert undone.result().status_code == 200
+        sheet = client.get(f"/api/pictures/{job.subject_id}/sheet").json()
+        assert [h["label"] for h in sheet["hits"]] == ["carried"] * 3
+        client.post(f"{production}/redo")
+        sheet = client.get(f"/api/pictures/{job.subject_id}/sheet").json()
+        assert sorted(h["label"] for h in sheet["hits"]) == ["carried"] * 3 + ["mine"]
+        client.post(f"{production}/undo")

@@ -107,6 +107,7 @@ def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, fold
     lost = add("lost.wav", 600.0)
     wait_for(lambda: track(lost)["job"]["progress"], lambda progress: progress > 0)
     elsewhere.stop()
-    wait_for(lambda: track(lost)["job"], lambda job: job["state"] == "waiting")
+    waiting = wait_for(lambda: track(lost)["job"], lambda job: job["state"] == "waiting" and job["stage"])
+    assert waiting["stage"] == "Waiting for the workers, which cannot be reached"
     elsewhere.start()
     wait_for(lambda: track(lost), lambda found: found["state"] == "ready")

@@ -36,14 +36,14 @@ class Crew:
         self._reaching: asyncio.Future[None] | None = None
         self._topic = ""
         self._on_event: Callable[[Any], None] = _ignore
-        self._on_trouble: Callable[[bool], None] = _ignore
+        self._on_reached: Callable[[bool], None] = _ignore
 
-    async def open(self, topic: str, on_event: Callable[[Any], None], on_trouble: Callable[[bool], None] | None = None) -> None:
+    async def open(self, topic: str, on_event: Callable[[Any], None], on_reached: Callable[[bool], None] | None = None) -> None:
         """Start workers, or reach the scheduler of the settings; it is tried until it works. Events of `topic` come in.
 
-        `on_trouble` is told False when the scheduler cannot be reached, and True when it can again.
+        `on_reached` is told False when the scheduler cannot be reached, and True when it is.
         """
-        self._topic, self._on_event, self._on_trouble = topic, on_event, on_trouble or _ignore
+        self._topic, self._on_event, self._on_reached = topic, on_event, on_reached or _ignore
         await self._open()
 
     async def _open(self) -> None:
@@ -61,10 +61,10 @@ class Crew:
                 break
             except (OSError, TimeoutError) as error:
                 _log.error("the workers cannot be reached (%s); trying again", error)
-                self._on_trouble(False)
+                self._on_reached(False)
                 await asyncio.sleep(_TRY_AGAIN_S)
         assert self._client is not None
-        self._on_trouble(True)
+        self._on_reached(True)
         self._client.subscribe_topic(self._topic, self._on_event)
 
     async def close(self) -> None:
@@ -100,7 +100,7 @@ class Crew:
         """Bring back workers of our own that are missing, or reach a scheduler elsewhere again that was lost."""
         if self._cluster is None and self._client is not None and self._client.status == "closed":
             _log.warning("the scheduler was lost; reaching it again")
-            self._on_trouble(False)
+            self._on_reached(False)
             await self._client.close(timeout=_TRY_AGAIN_S)
             await self._open()
         if self._cluster is not None and len(self._cluster.workers) < self._settings.workers:

@@ -62,7 +62,7 @@ class JobRunner:
 
     async def _open_and_run(self) -> None:
         """Start workers (or reach the scheduler named in the settings), then run jobs for ever."""
-        await self._crew.open(PROGRESS_TOPIC, self._on_progress, self._on_trouble)
+        await self._crew.open(PROGRESS_TOPIC, self._on_progress, self._on_reached)
         self._spawn(self._hold_on())
         await self._run()
 
@@ -96,13 +96,20 @@ class JobRunner:
             self._wake.clear()
             try:
                 await self._crew.watch()
-                free = self._settings.workers - len(self._running) if self._crew.is_open else 0
-                for job, call in await asyncio.to_thread(self._book.take, free) if free > 0 else []:
-                    self._hand_out(job, call)
+                await self._hand_out_waiting()
             except Exception:
                 _log.exception("jobs could not be taken from the database; trying again")
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(self._wake.wait(), _IDLE_LOOK_S)
+
+    async def _hand_out_waiting(self) -> None:
+        """As many as there are idle workers; while none can be reached, whatever waits says so."""
+        if not self._crew.is_open:
+            await asyncio.to_thread(self._book.say_why_waiting, _WAITS_FOR_WORKERS)
+            return
+        free = self._settings.workers - len(self._running)
+        for job, call in await asyncio.to_thread(self._book.take, free) if free > 0 else []:
+            self._hand_out(job, call)
 
     async def _hold_on(self) -> None:
         """Renew the leases of what runs here; what is not this process's own any more is let go."""
@@ -177,8 +184,8 @@ class JobRunner:
         with contextlib.suppress(DBAPIError):  # the next one tells as much
             self._book.note_progress(job, progress, stage)
 
-    def _on_trouble(self, is_open: bool) -> None:
-        self._spawn(asyncio.to_thread(self._say_why_waiting, "" if is_open else _WAITS_FOR_WORKERS))
+    def _on_reached(self, is_reached: bool) -> None:
+        self._spawn(asyncio.to_thread(self._say_why_waiting, "" if is_reached else _WAITS_FOR_WORKERS))
 
     def _say_why_waiting(self, words: str) -> None:
         with contextlib.suppress(DBAPIError):

@@ -4,12 +4,12 @@ import logging
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from evenseam.services.context import Context
 from evenseam.store.media import cover_name, derived_names, film_derived_names, film_name, original_name
-from evenseam.store.models import Film, Job, Picture, Recording
+from evenseam.store.models import Brief, Film, Fit, Job, Picture, Recording
 
 _log = logging.getLogger(__name__)
 # Whatever is on its way in has a row by then: files come before their rows, and jobs write before they are kept.
@@ -30,6 +30,7 @@ def sweep(context: Context, at: datetime | None = None) -> Swept:
     with context.database.transaction() as session:
         _forget_films(session)
         _forget_renders(session, at)
+        session.execute(delete(Brief).where(Brief.digest.not_in(select(Fit.brief_digest))))
         used = _used(session)
     count = 0
     for name, changed in context.media.files():

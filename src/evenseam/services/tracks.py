@@ -19,7 +19,7 @@ from evenseam.store.holding import hold_production
 from evenseam.store.jobs import OPEN_STATES, add_job, listening_job
 from evenseam.store.media import cover_name, derived_names, original_name
 from evenseam.store.models import Recording, Refusal, Track
-from evenseam.store.productions import get_production
+from evenseam.store.productions import get_production, list_productions
 from evenseam.store.tracks import add_track, delete_track, get_track, outdated_tracks, refuse_recording
 
 _MAGIC = (b"RIFF", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"caff", b"\x1aE\xdf\xa3", b"0&\xb2u", b"wvpk", b"MAC ", b".snd")
@@ -121,9 +121,12 @@ def listen_again(context: Context, production_id: int, track_id: int) -> None:
     context.events.publish("tracks", production_id=production_id)
 
 
+@again_on_deadlock
 def listen_to_outdated(context: Context) -> int:
     """Have everything that an earlier version listened to listened to again. Returns how many recordings."""
     with context.database.transaction() as session:
+        for production in list_productions(session):
+            hold_production(session, production.id)  # another process may start at this moment
         tracks = outdated_tracks(session)
         for track in tracks:
             add_job(session, track.production_id, "listen", ("track", track.id))

@@ -81,7 +81,7 @@ def take_waiting(session: Session, owner: str, count: int, urgent: Collection[st
     is_left = and_(Job.state == "running", or_(Job.leased_until.is_(None), Job.leased_until < _clock()))
     query = select(Job).where(or_(Job.state == "waiting", is_left))
     query = query.order_by(Job.kind.in_(urgent).desc(), Job.id).limit(count).with_for_update(skip_locked=True)
-    jobs = list(session.scalars(query))
+    jobs = list(session.scalars(query.execution_options(populate_existing=True)))
     for job in jobs:
         job.state, job.started_at, job.progress, job.stage = "running", now(), 0.0, ""
         job.leased_by, job.leased_until = owner, _lease_end()

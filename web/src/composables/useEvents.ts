@@ -27,6 +27,7 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
     }
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
     if (event.kind === 'job') void queryClient.invalidateQueries({ queryKey: ['production'] })
+    if (event.kind === 'fit') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     if (event.kind === 'tracks') void queryClient.invalidateQueries({ queryKey: ['tracks'] })
     if (event.kind === 'production' || event.kind === 'tracks') {
       void queryClient.invalidateQueries({ queryKey: ['production'] })

@@ -36,11 +36,13 @@ def aligned(old: tuple[Shot, ...], new: tuple[Shot, ...]) -> tuple[Pair, ...]:
     Shots that changed places are paired when both are left over and no other left-over shot has their length. Lengths that
     many shots share say little, and do not make a pair sure.
     """
-    moved = _moved(old, new, _in_order(old, new, range(len(old)), range(len(new))))
-    rest_old, rest_new = ([k for k in range(len(shots)) if k not in taken] for shots, taken in (
-        (old, {p.old_index for p in moved}), (new, {p.new_index for p in moved}),
-    ))  # fmt: skip
-    return tuple(sorted([*_in_order(old, new, rest_old, rest_new), *moved], key=lambda p: p.new_index))
+    in_order = _in_order(old, new, range(len(old)), range(len(new)))
+    moved = _moved(old, new, in_order)
+    if moved:  # without them the others lie side by side more plainly
+        rest_old = sorted(set(range(len(old))) - {p.old_index for p in moved})
+        rest_new = sorted(set(range(len(new))) - {p.new_index for p in moved})
+        in_order = _in_order(old, new, rest_old, rest_new)
+    return tuple(sorted([*in_order, *moved], key=lambda p: p.new_index))
 
 
 def _in_order(old: tuple[Shot, ...], new: tuple[Shot, ...], of_old: Sequence[int], of_new: Sequence[int]) -> list[Pair]:
@@ -79,20 +81,19 @@ def _alone(score: Matrix, is_as_long: NDArray[np.bool_], axis: int) -> Matrix:
 
 
 def _sums(score: Matrix, gone: Matrix, come: Matrix) -> Matrix:
-    """Log of the summed weight of all ways to lay the first i shots beside the first j, for every i and j."""
+    """Log of the summed weight of all ways to lay the first i shots beside the first j, for every i and j.
+
+    Along a row new shots only come, one after the other: with their weights taken off it is a running sum.
+    """
     n, m = score.shape
-    gone, come = (np.append(-np.inf, gap) for gap in (gone, come))
-    pairs = np.full((n + 1, m + 1), -np.inf)
-    pairs[1:, 1:] = score
-    sums = np.full((n + 2, m + 2), -np.inf)  # a row and a column before the first, so that nothing is a special case
-    sums[1, 1] = 0.0
-    for k in range(1, n + m + 1):
-        i = np.arange(max(0, k - m), min(n, k) + 1)
-        j = k - i
-        paired = sums[i, j] + pairs[i, j]
-        single = np.logaddexp(sums[i, j + 1] + gone[i], sums[i + 1, j] + come[j])
-        sums[i + 1, j + 1] = np.logaddexp(paired, single)
-    return sums[1:, 1:]
+    all_come = np.append(0.0, np.cumsum(come))
+    sums = np.empty((n + 1, m + 1))
+    sums[0] = all_come
+    for i in range(n):
+        ends = sums[i] + gone[i]
+        ends[1:] = np.logaddexp(ends[1:], sums[i, :-1] + score[i])
+        sums[i + 1] = all_come + np.logaddexp.accumulate(ends - all_come)
+    return sums
 
 
 def _most_probable(sure: Matrix) -> list[Pair]:
@@ -100,10 +101,8 @@ def _most_probable(sure: Matrix) -> list[Pair]:
     n, m = sure.shape
     worth = np.where(sure >= _LEAST_SURE, sure, 0.0)
     best = np.zeros((n + 1, m + 1))
-    for k in range(2, n + m + 1):
-        i = np.arange(max(1, k - m), min(n, k - 1) + 1)
-        j = k - i
-        best[i, j] = np.maximum(best[i - 1, j - 1] + worth[i - 1, j - 1], np.maximum(best[i - 1, j], best[i, j - 1]))
+    for i in range(n):
+        best[i + 1, 1:] = np.maximum.accumulate(np.maximum(best[i, 1:], best[i, :-1] + worth[i]))
     pairs, i, j = [], n, m
     while i and j:
         if best[i, j] == best[i - 1, j]:
