@@ -93,6 +93,27 @@ def test_an_earlier_fit_is_chosen_again_with_all_that_it_answered(client: TestCl
     assert (cue["slot_length_flicks"], cue["asks"], cue["fit_id"]) == (24 * 705_600_000, {"hold_bars": 2}, second["fit_id"])
 
 
+def test_a_seam_is_judged_and_a_fit_named_and_undo_takes_either_back(
+    client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    address, undo = f"/api/fits/{fitted['fit_id']}/verdicts", f"/api/productions/{ids.production}/undo"
+    seam = {name: fitted["plan"]["seams"][0][name] for name in ("source_from_samples", "source_to_samples")}
+    assert client.put(address, json={**seam, "verdict": "failed", "words": "cuts a word"}).json() == [
+        {**seam, "verdict": "failed", "words": "cuts a word"}
+    ]
+    assert client.put(address, json={**seam, "verdict": "passed"}).json() == [{**seam, "verdict": "passed", "words": ""}]
+    assert client.post(undo).json()["history"]["undo"] == "judging seam 1 of 1m1"
+    assert client.get(address).json()[0]["verdict"] == "failed"
+    assert client.put(address, json={**seam, "verdict": None}).json() == []
+    assert client.put(address, json={**seam, "source_to_samples": 1, "verdict": "passed"}).status_code == 404
+    client.patch(f"/api/fits/{fitted['fit_id']}", json={"name": "A"})
+    assert client.post(undo).json()["history"]["redo"] == "naming a fit of 1m1"
+    assert client.get(f"/api/cues/{ids.cue}/fits").json()[0]["name"] == ""
+    client.delete(f"/api/tracks/{fitted['track_id']}")
+    history = client.get(f"/api/productions/{ids.production}").json()["history"]
+    assert (history["undo"], history["redo"]) == ("choosing loop", None), "steps of what is gone are gone"
+
+
 def test_a_fit_of_another_cue_is_not_chosen(app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     context: Context = app.state.context
     with context.database.transaction() as session:

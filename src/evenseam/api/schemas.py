@@ -337,6 +337,24 @@ class FitRead(Answer):
     created_at: datetime
 
 
+class VerdictRead(Answer):
+    """What was said of a seam, which is named by the samples of the track that it leaves and enters."""
+
+    source_from_samples: int
+    source_to_samples: int
+    verdict: str
+    words: str
+
+
+class VerdictGiven(Input):
+    """What is said of a seam; null takes it back."""
+
+    source_from_samples: int = Field(ge=0)
+    source_to_samples: int = Field(ge=0)
+    verdict: Literal["passed", "failed"] | None
+    words: str = Field("", max_length=2000)
+
+
 class FitChoice(Input):
     """The fit that a cue goes back to."""
 

@@ -13,9 +13,8 @@ from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
 from evenseam.store.briefs import BriefDocument, asked_of, fit_key, keep_brief
 from evenseam.store.database import again_on_deadlock
-from evenseam.store.errors import ConflictError, FitUnreadableError
+from evenseam.store.errors import FitUnreadableError
 from evenseam.store.fits import find_fit, get_fit, outdated_fit
-from evenseam.store.history import change
 from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import get_cue
@@ -115,36 +114,6 @@ def _keep(context: Context, answer: Fit, asked: BriefDocument) -> int:
             if found is None:
                 raise
             return found
-
-
-@again_on_deadlock
-def choose_fit(context: Context, cue_id: int, fit_id: int) -> CueFit:
-    """Go back to a fit that a cue had: its track and what it was asked for are the cue's again; one step of undo.
-
-    Raises: NotFoundError, ConflictError for a fit of another cue, FitUnreadableError.
-    """
-    with context.database.transaction() as session:
-        cue, fit = get_cue(session, cue_id, to_change=True), get_fit(session, fit_id)
-        if fit.cue_id != cue_id:
-            raise ConflictError("This fit belongs to another cue. Choose one of this cue.", fit_id=fit_id)
-        read_plan(fit.plan)
-        asked = BriefDocument.model_validate(fit.brief.document)
-        fields = {"fit_id": fit_id, "track_id": fit.track_id, "slot_length_flicks": asked.length_flicks, "asks": asked.asks()}
-        change(session, f"choosing a fit of {cue.number}", (cue, fields))
-        production_id = cue.production_id
-    context.events.publish("production", production_id=production_id)
-    context.events.publish("fit", cue_id=cue_id, production_id=production_id)
-    return kept_fit(context, cue_id)
-
-
-@again_on_deadlock
-def name_fit(context: Context, fit_id: int, name: str) -> Fit:
-    """Give a fit a name, or none."""
-    with context.database.transaction() as session:
-        fit = get_fit(session, fit_id)
-        fit.name = name
-    context.events.publish("fit", cue_id=fit.cue_id, production_id=fit.cue.production_id)
-    return fit
 
 
 def warm_up(context: Context) -> None:

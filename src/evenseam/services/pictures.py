@@ -177,7 +177,7 @@ def refuse_film(context: Context, session: Session, picture_id: int, reason: str
         session.add(Refusal(production_id=production_id, name=picture.name, reason=reason))
         film = picture.film
         for kind in ("picture", "sheet"):
-            forget_history(session, kind, picture_id)
+            forget_history(session, kind, [picture_id])
         session.delete(picture)
         session.flush()
         names = _drop_film(session, film)

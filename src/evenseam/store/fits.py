@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from evenseam.store.briefs import fit_key
 from evenseam.store.errors import NotFoundError
-from evenseam.store.models import Cue, Fit, Track
+from evenseam.store.models import Cue, Fit, Track, Verdict
 from evenseam.store.tracks import chart_id
 
 
@@ -15,6 +15,12 @@ def get_fit(session: Session, fit_id: int) -> Fit:
     if fit is None:
         raise NotFoundError("This fit is not there any more. Reload the page.", fit_id=fit_id)
     return fit
+
+
+def verdicts_of(session: Session, fit_id: int) -> dict[tuple[int, int], Verdict]:
+    """What was said of the seams of a fit, by the samples that they leave and enter; taken back ones included."""
+    found = session.scalars(select(Verdict).where(Verdict.fit_id == fit_id))
+    return {(v.source_from_samples, v.source_to_samples): v for v in found}
 
 
 def find_fit(session: Session, cue: Cue, track: Track, brief_digest: str) -> Fit | None:

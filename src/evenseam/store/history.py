@@ -4,7 +4,7 @@ Every thing counts its changes in a revision. Steps that were taken back and not
 somebody who looked at an earlier revision what was done since.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextvars import ContextVar
 from typing import Any, cast
 
@@ -13,11 +13,18 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from evenseam.store.errors import NothingToUndoError
 from evenseam.store.holding import hold_production
-from evenseam.store.models import Cue, Patch, Picture, PictureSheet, Track, UndoStep
+from evenseam.store.models import Cue, Fit, Patch, Picture, PictureSheet, Track, UndoStep, Verdict
 from evenseam.store.patches import patched
 
-Thing = Cue | Track | Picture | PictureSheet
-_KINDS: dict[str, type[Thing]] = {"cue": Cue, "track": Track, "picture": Picture, "sheet": PictureSheet}
+Thing = Cue | Track | Picture | PictureSheet | Fit | Verdict
+_KINDS: dict[str, type[Thing]] = {
+    "cue": Cue,
+    "track": Track,
+    "picture": Picture,
+    "sheet": PictureSheet,
+    "fit": Fit,
+    "verdict": Verdict,
+}
 _NAMES = {kind: name for name, kind in _KINDS.items()}
 _LONGEST_WORDS = 200
 
@@ -87,17 +94,25 @@ def changed_since(session: Session, thing: Thing, revision: int, touches: Callab
     return None
 
 
-def forget_history(session: Session, kind: str, thing_id: int) -> None:
-    """Drop what was done to a thing that is deleted for good; steps of it alone go, others keep what they did elsewhere."""
-    steps = list(session.scalars(select(Patch.step_id).where(Patch.kind == kind, Patch.thing_id == thing_id)))
-    session.execute(delete(Patch).where(Patch.kind == kind, Patch.thing_id == thing_id))
+def forget_history(session: Session, kind: str, ids: Sequence[int]) -> None:
+    """Drop what was done to things that are deleted for good; steps of them alone go, others keep what they did elsewhere."""
+    mine = (Patch.kind == kind, Patch.thing_id.in_(ids))
+    steps = list(session.scalars(select(Patch.step_id).where(*mine)))
+    session.execute(delete(Patch).where(*mine))
     left = select(Patch.step_id).where(Patch.step_id.in_(steps))
     session.execute(delete(UndoStep).where(UndoStep.id.in_(steps), UndoStep.id.not_in(left)))
 
 
 def production_of(thing: Thing) -> int:
     """The production that a thing belongs to."""
-    return thing.picture.production_id if isinstance(thing, PictureSheet) else thing.production_id
+    match thing:
+        case PictureSheet():
+            return thing.picture.production_id
+        case Fit():
+            return thing.cue.production_id
+        case Verdict():
+            return thing.fit.cue.production_id
+    return thing.production_id
 
 
 def id_of(thing: Thing) -> int:

@@ -219,6 +219,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fits/{fit_id}/verdicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Verdicts
+         * @description What was said of the seams of a fit.
+         */
+        get: operations["listVerdicts"];
+        /**
+         * Judge Seam
+         * @description Say what was heard at a seam, or take it back; one step of undo.
+         */
+        put: operations["judgeSeam"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -2456,6 +2480,37 @@ export interface components {
             /** Slot Length Flicks */
             slot_length_flicks: number;
         };
+        /**
+         * VerdictGiven
+         * @description What is said of a seam; null takes it back.
+         */
+        VerdictGiven: {
+            /** Source From Samples */
+            source_from_samples: number;
+            /** Source To Samples */
+            source_to_samples: number;
+            /** Verdict */
+            verdict: ("passed" | "failed") | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * VerdictRead
+         * @description What was said of a seam, which is named by the samples of the track that it leaves and enters.
+         */
+        VerdictRead: {
+            /** Source From Samples */
+            source_from_samples: number;
+            /** Source To Samples */
+            source_to_samples: number;
+            /** Verdict */
+            verdict: string;
+            /** Words */
+            words: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -2980,6 +3035,90 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listVerdicts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    judgeSeam: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictRead"][];
                 };
             };
             /** @description Refused, with the reason */

@@ -21,8 +21,9 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import choose_fit, fit_cue, kept_fit, name_fit, open_fit, try_length
-from evenseam.store.fits import fits_of, get_fit
+from evenseam.services.fitting import fit_cue, kept_fit, open_fit, try_length
+from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
+from evenseam.store.fits import fits_of, get_fit, verdicts_of
 from evenseam.store.jobs import add_job
 from evenseam.store.models import Cue
 from evenseam.store.productions import get_cue
@@ -116,6 +117,23 @@ def name_a_fit(context: ContextDep, fit_id: int, wanted: schemas.FitName) -> sch
 def get_cue_fit(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
     """The fit that is kept for what a cue asks for now; `is_missing` where there is none yet. Nothing is planned."""
     return read_cue_fit(kept_fit(context, cue_id))
+
+
+@router.get("/fits/{fit_id}/verdicts", operation_id="listVerdicts")
+def list_verdicts(context: ContextDep, fit_id: int) -> list[schemas.VerdictRead]:
+    """What was said of the seams of a fit."""
+    with context.database.transaction() as session:
+        get_fit(session, fit_id)
+        said = [v for v in verdicts_of(session, fit_id).values() if v.verdict]
+        return [schemas.VerdictRead.model_validate(v) for v in sorted(said, key=lambda v: v.id)]
+
+
+@router.put("/fits/{fit_id}/verdicts", operation_id="judgeSeam")
+def judge_seam(context: ContextDep, fit_id: int, wanted: schemas.VerdictGiven) -> list[schemas.VerdictRead]:
+    """Say what was heard at a seam, or take it back; one step of undo."""
+    seam = (wanted.source_from_samples, wanted.source_to_samples)
+    say_of_seam(context, fit_id, seam, wanted.verdict, wanted.words)
+    return list_verdicts(context, fit_id)
 
 
 @router.post("/cues/{cue_id}/fit", operation_id="fitCue")

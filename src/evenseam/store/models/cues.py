@@ -54,7 +54,8 @@ class Fit(Base):
     """An answer to a brief; its plan is never changed.
 
     A planned one is found again by its `key`, the digest of brief, chart, track and planner version, and its `rank` among
-    the answers to them, best first. One that was made by hand has no key. `name`: if somebody gave it one.
+    the answers to them, best first. One that was made by hand has no key. `name`: if somebody gave it one; `revision` counts
+    its changes.
     """
 
     __tablename__ = "fits"
@@ -70,6 +71,7 @@ class Fit(Base):
     name: Mapped[str] = mapped_column(String(200), default="", server_default="")
     target_samples: Mapped[int] = mapped_column(BigInteger)
     plan: Mapped[dict[str, Any]] = mapped_column(Json)
+    revision: Mapped[int] = mapped_column(default=0, server_default="0")
     created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
     brief: Mapped[Brief] = relationship()
     track: Mapped[Track] = relationship()
@@ -77,7 +79,10 @@ class Fit(Base):
 
 
 class Verdict(Base):
-    """What somebody who listened said of a seam of a fit, named by the samples of the track that it leaves and enters."""
+    """What somebody who listened said of a seam of a fit, named by the samples of the track that it leaves and enters.
+
+    An empty verdict is one that was taken back.
+    """
 
     __tablename__ = "verdicts"
     __table_args__ = (UniqueConstraint("fit_id", "source_from_samples", "source_to_samples"),)
@@ -85,7 +90,7 @@ class Verdict(Base):
     fit_id: Mapped[int] = mapped_column(ForeignKey("fits.id", ondelete="CASCADE"))
     source_from_samples: Mapped[int] = mapped_column(BigInteger)
     source_to_samples: Mapped[int] = mapped_column(BigInteger)
-    verdict: Mapped[str] = mapped_column(String(20))
+    verdict: Mapped[str] = mapped_column(String(20), default="", server_default="")
     words: Mapped[str] = mapped_column(String(2000), default="", server_default="")
-    who: Mapped[str] = mapped_column(String(100), default="", server_default="")
-    created_at: Mapped[datetime] = mapped_column(UtcTime, default=now)
+    revision: Mapped[int] = mapped_column(default=0, server_default="0")
+    fit: Mapped[Fit] = relationship()

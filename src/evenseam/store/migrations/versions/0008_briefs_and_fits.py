@@ -44,6 +44,7 @@ def upgrade() -> None:
     op.add_column("fits", sa.Column("rank", sa.Integer(), nullable=False, server_default="0"))
     op.add_column("fits", sa.Column("origin", sa.String(length=20), nullable=False, server_default="planned"))
     op.add_column("fits", sa.Column("name", sa.String(length=200), nullable=False, server_default=""))
+    op.add_column("fits", sa.Column("revision", sa.Integer(), nullable=False, server_default="0"))
     _keep_seams_of_carried_cues()
     _write_briefs()
     op.alter_column("fits", "brief_digest", existing_type=sa.String(length=64), nullable=False)
@@ -57,10 +58,9 @@ def upgrade() -> None:
         sa.Column("fit_id", sa.Integer(), nullable=False),
         sa.Column("source_from_samples", sa.BigInteger(), nullable=False),
         sa.Column("source_to_samples", sa.BigInteger(), nullable=False),
-        sa.Column("verdict", sa.String(length=20), nullable=False),
+        sa.Column("verdict", sa.String(length=20), nullable=False, server_default=""),
         sa.Column("words", sa.String(length=2000), nullable=False, server_default=""),
-        sa.Column("who", sa.String(length=100), nullable=False, server_default=""),
-        sa.Column("created_at", mysql.DATETIME(fsp=6), nullable=False),
+        sa.Column("revision", sa.Integer(), nullable=False, server_default="0"),
         sa.ForeignKeyConstraint(["fit_id"], ["fits.id"], name=op.f("fk_verdicts_fit_id_fits"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_verdicts")),
         sa.UniqueConstraint(
@@ -115,6 +115,8 @@ def _write_briefs() -> None:
 
 def downgrade() -> None:
     op.drop_table("verdicts")
+    op.execute("DELETE FROM patches WHERE kind IN ('fit', 'verdict')")
+    op.execute("DELETE FROM steps WHERE id NOT IN (SELECT step_id FROM patches)")
     op.drop_constraint("fk_cues_fit_id_fits", "cues", type_="foreignkey")
     op.execute("DELETE FROM fits WHERE rank <> 0 OR origin = 'by hand'")
     op.execute(
@@ -127,7 +129,7 @@ def downgrade() -> None:
     op.drop_constraint("fk_fits_brief_digest_briefs", "fits", type_="foreignkey")
     op.drop_constraint("uq_fits_cue_id_key_rank", "fits", type_="unique")
     op.drop_index("ix_fits_cue_id_track_id_brief_digest", "fits")
-    for name in ("name", "origin", "rank", "key", "brief_digest"):
+    for name in ("revision", "name", "origin", "rank", "key", "brief_digest"):
         op.drop_column("fits", name)
     for name in ("fit_id", "asks"):
         op.drop_column("cues", name)
