@@ -64,7 +64,7 @@ def test_an_absolute_change_of_what_somebody_else_changed_is_refused_with_both_v
     assert patch(client, ids, length="0:45", revision=seen).status_code == 200
     refused = patch(client, ids, length="0:30", revision=seen)
     assert (refused.status_code, refused.json()["code"]) == (409, "stale")
-    assert "it is now 0:45.000 long; you asked for 0:30.000 long. Nothing was changed." in refused.json()["detail"]
+    assert "Now: 0:45.000 long. Yours: 0:30.000 long. Nothing was changed." in refused.json()["detail"]
     now = cue_of(client, ids)
     assert now["slot_length_flicks"] == 45 * FLICKS_PER_S
     assert refused.json()["params"]["revision"] == now["revision"]
@@ -73,7 +73,7 @@ def test_an_absolute_change_of_what_somebody_else_changed_is_refused_with_both_v
     assert patch(client, ids, start="+2f", revision=seen).status_code == 200
     assert cue_of(client, ids)["slot_start_frames"] == 3
     moved = patch(client, ids, slot_start_frames=80, revision=seen).json()
-    assert "at 00:00:00:03; you asked for at 00:00:03:05" in moved["detail"]
+    assert "Now: at 00:00:00:03. Yours: at 00:00:03:05." in moved["detail"]
     assert patch(client, ids, length="0:45", revision=seen).status_code == 200, "both want the same"
     assert patch(client, ids, length="0:30").status_code == 200, "without a revision whatever is asked for counts"
 
@@ -88,7 +88,7 @@ def test_a_hit_that_somebody_else_moved_is_not_moved_back_and_others_are_free(cl
     address = f"/api/pictures/{picture}/edits"
     refused = client.post(address, json={"edit": "change_hit", "id": first, "at_frames": 50, "revision": seen})
     assert (refused.status_code, refused.json()["code"]) == (409, "stale")
-    assert "it is now at 00:00:00:12; you asked for at 00:00:02:00" in refused.json()["detail"]
+    assert "Now: at 00:00:00:12. Yours: at 00:00:02:00." in refused.json()["detail"]
     edit(client, picture, edit="change_hit", id=first, label="gate", revision=seen)
     edit(client, picture, edit="change_hit", id=second, at_frames=30, revision=seen)
     edit(client, picture, edit="change_hit", id=first, at="+2f", revision=seen)

@@ -204,7 +204,7 @@ def test_two_people_change_one_cue_and_neither_loses_anything(
     same.fill("Departure")
     same.blur()
     dialog = other.get_by_role("dialog")
-    expect(dialog).to_contain_text("it is now name Arrival; you asked for name Departure. Nothing was changed.")
+    expect(dialog).to_contain_text("Now: name “Arrival”. Yours: name “Departure”. Nothing was changed.")
     dialog.get_by_role("button", name="Use mine").click()
     expect(name).to_have_value("Departure")
     page.get_by_role("button", name="Undo").click()

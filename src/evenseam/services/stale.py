@@ -19,8 +19,8 @@ class StaleError(EvenSeamError):
 
 def plainly(name: str, value: Any) -> str:
     """A field and its value in words."""
-    shown = ", ".join(map(str, value)) if isinstance(value, list) else "none" if value in (None, "") else str(value)
-    return f"{name.replace('_', ' ')} {shown}"
+    shown = ", ".join(map(str, value)) if isinstance(value, list) else "" if value is None else str(value)
+    return f"{name.replace('_', ' ')} “{shown}”" if shown else f"no {name.replace('_', ' ')}"
 
 
 def refuse_if_stale(
@@ -57,7 +57,5 @@ def _touches(name: str, patch: Patch) -> bool:
 def stale(step: UndoStep, theirs: str, yours: str, revision: int) -> StaleError:
     """The refusal: who did what, how it is now, and what was asked for."""
     what = f"taking back {step.words}" if step.undone else step.words
-    detail = (
-        f"{step.who or 'Somebody else'} was faster, {what}: it is now {theirs}; you asked for {yours}. Nothing was changed."
-    )
+    detail = f"{step.who or 'Somebody else'} was faster, {what}. Now: {theirs}. Yours: {yours}. Nothing was changed."
     return StaleError(detail, revision=revision, theirs=theirs, yours=yours)

@@ -123,10 +123,11 @@ function giveFilm(): void {
         </table>
       </v-card-text>
       <v-card-actions>
-        <span class="quiet"
-          >{{ found?.n_carried }} of {{ found?.n_marks }} marks and cues come along; the others are
-          listed.</span
-        >
+        <span class="quiet">{{
+          found?.n_carried === found?.n_marks
+            ? 'All marks and cues come along.'
+            : `${found?.n_carried} of ${found?.n_marks} marks and cues come along; the others are listed.`
+        }}</span>
         <v-spacer />
         <v-btn variant="text" @click="likeness.leave()">Leave it</v-btn>
         <v-btn color="primary" @click="likeness.carry()">Make the new version</v-btn>
