@@ -130,6 +130,7 @@ def test_a_fit_that_cannot_be_read_is_made_anew(app: FastAPI, client: TestClient
     with context.database.transaction() as session:
         session.get_one(Fit, fitted["fit_id"]).plan = {"version": 3}
     assert client.get(f"/api/cues/{ids.cue}/fit").json()["is_missing"]
+    assert client.get(f"/api/cues/{ids.cue}/fits").json()[0]["length_s"] == 32
     again = fit(client, ids)
     assert again["plan"] == fitted["plan"]
     assert cue_of(client, ids)["fit_id"] == again["fit_id"]

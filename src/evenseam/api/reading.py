@@ -9,6 +9,7 @@ from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.chart.chart import finite, meter_name
 from evenseam.core.spot import Pair
+from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.services.fitting import CueFit
 from evenseam.services.versions import Likeness
 from evenseam.store.history import history_steps
@@ -214,7 +215,7 @@ def read_fit(fit: Fit, cue: Cue) -> schemas.FitRead:
         name=fit.name,
         rank=fit.rank,
         origin=fit.origin,
-        length_s=fit.target_samples / fit.plan["rate"],
+        length_s=fit.brief.document["length_flicks"] / FLICKS_PER_S,
         n_seams=len(seams),
         is_chosen=fit.id == cue.fit_id,
         created_at=fit.created_at,

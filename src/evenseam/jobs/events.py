@@ -1,6 +1,7 @@
 """What the server tells open pages: small events, to every listener, from any thread and any process."""
 
 import asyncio
+import contextlib
 import logging
 from collections.abc import AsyncIterator, Callable
 from queue import Empty, Full, Queue
@@ -102,6 +103,8 @@ class Relay:
             except SQLAlchemyError:
                 _log.debug("events could not be carried", exc_info=True)
                 self._is_closing.wait(_LOOK_S)
+        with contextlib.suppress(SQLAlchemyError, Empty):
+            self._carry([self._outgoing.get_nowait() for _ in range(self._outgoing.qsize())], forget=False)
 
     def _waiting(self) -> list[Event]:
         """What is to be carried now; looks up once a second at least."""

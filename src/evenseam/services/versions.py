@@ -3,6 +3,7 @@
 import io
 from collections.abc import Collection
 from dataclasses import asdict, dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -25,6 +26,9 @@ from evenseam.store.media import MediaStore, likeness_name
 from evenseam.store.models import Cue, Picture
 from evenseam.store.productions import cues_of, get_cue, get_picture
 from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
+
+# Somebody looks at the same lists several times before a version is made of them, which then holds its production.
+_aligned = lru_cache(maxsize=8)(aligned)
 
 
 class ShotsUnknownError(EvenSeamError):
@@ -190,7 +194,7 @@ def _before(session: Session, old: Picture) -> Sheet:
 
 
 def _pairs(before: Sheet, sheet: Sheet, refused: Collection[int]) -> tuple[Pair, ...]:
-    return tuple(p for p in aligned(before.shots, sheet.shots) if p.old_index not in refused)
+    return tuple(p for p in _aligned(before.shots, sheet.shots) if p.old_index not in refused)
 
 
 def _seen(media: MediaStore, sha256: str) -> Any:

@@ -5,12 +5,13 @@ import json
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
+from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from evenseam.core.plan import PLANNER_VERSION, Brief
 from evenseam.core.timebase import flicks_to_samples
 from evenseam.store import models
-from evenseam.store.models import Cue
+from evenseam.store.models import Cue, now
 
 
 class Asks(BaseModel):
@@ -60,9 +61,8 @@ def asked_of(cue: Cue, length_flicks: int | None = None) -> BriefDocument:
 
 def keep_brief(session: Session, document: BriefDocument) -> str:
     """Have a document kept. Returns its digest."""
-    if session.get(models.Brief, document.digest) is None:
-        session.add(models.Brief(digest=document.digest, document=document.stored()))
-        session.flush()
+    row = {"digest": document.digest, "document": document.stored(), "created_at": now()}
+    session.execute(insert(models.Brief).prefix_with("IGNORE"), row)  # another cue may ask the same at this moment
     return document.digest
 
 

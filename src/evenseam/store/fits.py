@@ -41,5 +41,5 @@ def outdated_fit(session: Session, cue: Cue, track: Track, brief_digest: str) ->
 
 def fits_of(session: Session, cue_id: int) -> list[Fit]:
     """Every fit that a cue ever had, newest first."""
-    query = select(Fit).where(Fit.cue_id == cue_id).options(joinedload(Fit.track))
+    query = select(Fit).where(Fit.cue_id == cue_id).options(joinedload(Fit.track), joinedload(Fit.brief))
     return list(session.scalars(query.order_by(Fit.id.desc())))
