@@ -11,7 +11,9 @@ from evenseam.store.tracks import chart_id
 
 def get_fit(session: Session, fit_id: int) -> Fit:
     """One fit with cue, track and recording. Raises: NotFoundError."""
-    fit = session.get(Fit, fit_id, options=[joinedload(Fit.cue), joinedload(Fit.track).joinedload(Track.recording)])
+    fit = session.get(
+        Fit, fit_id, options=[joinedload(Fit.cue), joinedload(Fit.brief), joinedload(Fit.track).joinedload(Track.recording)]
+    )
     if fit is None:
         raise NotFoundError("This fit is not there any more. Reload the page.", fit_id=fit_id)
     return fit
