@@ -15,7 +15,7 @@ from evenseam.jobs.kinds import Afterwards, Call, JobKind, nothing
 from evenseam.jobs.worker import MediaPlace
 from evenseam.settings import Settings
 from evenseam.store import jobs as rows
-from evenseam.store.database import Database
+from evenseam.store.database import Database, again_on_deadlock
 from evenseam.store.holding import hold_production
 from evenseam.store.models import Job
 
@@ -96,6 +96,7 @@ class JobBook:
         else:
             self.fail(job, _DIED.format(n=deaths))
 
+    @again_on_deadlock
     def cancel(self, job_id: int) -> None:
         """Cancel a job. Raises: NotFoundError, ConflictError."""
         with self._database.transaction() as session:

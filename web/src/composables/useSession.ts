@@ -59,8 +59,10 @@ export function useSession() {
     if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
     try {
       const params = { path: { cue_id: cue.value.id } }
-      const updated = await send(change.revision ?? cue.value.revision, (revision) =>
-        answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...change, revision } })),
+      const updated = await send(
+        `cue ${params.path.cue_id}`,
+        change.revision ?? cue.value.revision,
+        (revision) => answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...change, revision } })),
       )
       if (!updated) return null
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
@@ -103,7 +105,7 @@ export function useSession() {
 
   async function updateTrack(trackId: number, body: Schemas['TrackUpdate']): Promise<void> {
     await attempt(() =>
-      send(body.revision, (revision) =>
+      send(`track ${trackId}`, body.revision, (revision) =>
         answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body: { ...body, revision } })),
       ),
     )

@@ -62,7 +62,7 @@ export function useSheet(
     const id = pictureId.value
     if (id === undefined) return Promise.resolve(undefined)
     return keep(async () => {
-      const made = await send('revision' in body ? body.revision : null, (revision) => {
+      const made = await send(`sheet ${id}`, 'revision' in body ? body.revision : null, (revision) => {
         const sent = 'revision' in body ? { ...body, revision } : body
         return answer(api.POST('/api/pictures/{picture_id}/edits', { ...path(id), body: sent }))
       })
@@ -147,7 +147,7 @@ export function useSheet(
   async function changeCue(cueId: number, body: Schemas['CueUpdate']): Promise<void> {
     const params = { path: { cue_id: cueId } }
     await keep(() =>
-      send(body.revision, (revision) =>
+      send(`cue ${cueId}`, body.revision, (revision) =>
         answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...body, revision } })),
       ),
     )
@@ -194,7 +194,7 @@ export function useSheet(
 
   async function updatePicture(id: number, body: Schemas['PictureUpdate']): Promise<void> {
     await keep(() =>
-      send(body.revision, (revision) =>
+      send(`picture ${id}`, body.revision, (revision) =>
         answer(api.PATCH('/api/pictures/{picture_id}', { ...path(id), body: { ...body, revision } })),
       ),
     )
