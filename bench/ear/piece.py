@@ -66,6 +66,8 @@ PROGRESSIONS = {
         [(0, "7")],
     ],
 }
+# How songs and library music go: verse A, chorus B, bridge C.
+SONG_FORMS = ("ABABCB", "AABABCB", "ABABCABB", "ABACABA", "AABBAB", "ABCABC", "ABABCBB", "AABACABA", "ABAB", "AABCAB")
 PADS = [48, 49, 50, 51, 52, 54, 88, 89, 90, 91, 92, 94, 95, 16, 18, 19, 20, 21, 61, 44]
 KEYS = [
     0,
@@ -178,6 +180,7 @@ class Piece:
     swing_unit: float = 1.0
     compound: bool = False
     label: str = ""
+    sections: list[tuple[str, int, int]] = field(default_factory=list)  # letter, first bar, bars
 
     def seconds(self, beat: float) -> float:
         """Seconds of a place in beats: swung within the unit, interpolated between beats."""
@@ -219,7 +222,7 @@ def make_piece(seed: int) -> Piece:
         bars,
         label=f"{n_beats}/{sub}/{mode}{'/drums' if drums else ''}",
     )
-    piece.compound = compound
+    piece.compound, piece.sections = compound, sections
     for b in bars:
         piece.downbeat[round(b.start)] = True
     if sub == 4 and rng.random() < 0.22:
@@ -270,16 +273,44 @@ def _tempo_map(rng: np.random.Generator, bpm: float, n: int, bars: list[Bar]) ->
     return start + np.concatenate([[0], np.cumsum(60 / rate)[:-1]])
 
 
+def make_song(seed: int) -> Piece:
+    """A long piece with a form as songs and library music have them: verses, choruses, bridges, varied when they come again.
+
+    Its sections differ in their harmony, so that whoever hears the form can tell them apart.
+    """
+    rng = np.random.default_rng(seed)
+    n_beats, sub = int(rng.choice([4, 4, 4, 3])), int(rng.choice([4, 4, 3]))
+    bpm = float(np.clip(rng.lognormal(np.log(112), 0.22), 70, 170))
+    drums, mode = rng.random() < 0.8, str(rng.choice(["major", "minor"]))
+    style = Style(sub, SCALES["major" if mode == "major" else "minor"], int(rng.integers(12)), rng)
+    letters = str(rng.choice(SONG_FORMS))
+    bars, sections = _form(rng, style, n_beats, mode, 10**6, letters)
+    total = round(bars[-1].start + bars[-1].n_beats)
+    tempo = _tempo_map(rng, bpm, total + 8, bars)
+    piece = Piece([], tempo, np.zeros(total, bool), bars, label=f"{n_beats}/{sub}/{letters}", sections=sections)
+    for b in bars:
+        piece.downbeat[round(b.start)] = True
+    _band(piece, rng, style, sections, drums, n_beats)
+    _ending(piece, rng, style, total, drums)
+    return piece
+
+
 def _form(
-    rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bars: int
+    rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bars: int, letters: str = ""
 ) -> tuple[list[Bar], list[tuple[str, int, int]]]:
-    """Bars with their chords, and sections (letter, first bar, bars)."""
-    letters = "".join(rng.choice(["A", "A", "B", "C"], 16))
-    if rng.random() < 0.6:
-        letters = str(rng.choice(["AABA", "ABAB", "AABB", "ABAC", "AAAA", "ABCA"])) * 4
+    """Bars with their chords, and sections (letter, first bar, bars); of some letters if they are given."""
+    is_song = bool(letters)
+    if not is_song:
+        letters = "".join(rng.choice(["A", "A", "B", "C"], 16))
+        if rng.random() < 0.6:
+            letters = str(rng.choice(["AABA", "ABAB", "AABB", "ABAC", "AAAA", "ABCA"])) * 4
     groups = {c: tuple(grooves.groups_of(n_beats, rng)) for c in "A"}
     chords = {c: _harmony(rng, mode, n_beats) for c in "ABC"}
     sizes = {c: int(rng.choice([4, 8, 8, 8, 12, 16, 6, 7], p=[0.12, 0.25, 0.15, 0.15, 0.12, 0.15, 0.03, 0.03])) for c in "ABC"}
+    if is_song:
+        while len({str(c) for c in chords.values()}) < len(chords):
+            chords = {c: _harmony(rng, mode, n_beats) for c in "ABC"}
+        sizes = {c: int(rng.choice([8, 12, 16, 16, 24], p=[0.25, 0.1, 0.35, 0.2, 0.1])) for c in "ABC"}
     pushed = {c: rng.random() < 0.12 and style.sub != 3 for c in "ABC"}
     bars: list[Bar] = []
     sections: list[tuple[str, int, int]] = []

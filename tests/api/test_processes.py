@@ -133,7 +133,7 @@ def test_pages_of_one_process_are_told_what_was_done_in_the_other_and_cancel_rea
 
     assert listen_to_events(pair.first, is_told)["production_id"] == pair.production
 
-    write_wav(tmp_path / "long.wav", drum_loop(1500.0).samples, 22_050, "int16")
+    write_wav(tmp_path / "long.wav", drum_loop(600.0).samples, 22_050, "int16")
     address = f"{pair.first.url}/api/productions/{pair.production}/tracks"
     with (tmp_path / "long.wav").open("rb") as body:
         track = httpx.post(address, params={"file_name": "long.wav"}, content=body, timeout=120).json()
@@ -151,7 +151,7 @@ def instance(application: Application) -> str:
 
 def test_a_process_that_starts_again_takes_up_what_it_had_at_once(pair: Pair, tmp_path: Path) -> None:
     pair.second.stop()
-    write_wav(tmp_path / "long.wav", drum_loop(900.0).samples, 22_050, "int16")
+    write_wav(tmp_path / "long.wav", drum_loop(400.0).samples, 22_050, "int16")
     address = f"{pair.first.url}/api/productions/{pair.production}/tracks"
     httpx.post(address, params={"file_name": "long.wav"}, content=(tmp_path / "long.wav").read_bytes(), timeout=120)
     wait_for(lambda: jobs(pair)[-1].state, lambda state: state == "running")

@@ -22,6 +22,8 @@ const { picture, player, programme, listeningTo, track, previewed, pictureS, off
 const video = ref<HTMLVideoElement | null>(null)
 const goTo = ref<HTMLInputElement | null>(null)
 const isGoingTo = ref(false)
+/** What is typed stays typed, however often the page is drawn meanwhile. */
+const typed = ref('')
 const hasWindow = ref(false)
 const rate = computed(() => picture.value?.rate)
 useFilm(video, player, pictureS, offsetS, rate)
@@ -83,13 +85,14 @@ function toggle(): void {
 
 async function beginGoTo(): Promise<void> {
   if (!props.isWide) return
+  typed.value = timecode.value
   isGoingTo.value = true
   await nextTick()
   goTo.value?.select()
 }
 
 async function endGoTo(): Promise<void> {
-  const text = goTo.value?.value.trim() ?? ''
+  const text = typed.value.trim()
   isGoingTo.value = false
   if (!text || text === timecode.value || !picture.value) return
   const to = await spotting.position(text, frame.value)
@@ -151,10 +154,10 @@ useKeys(() =>
       <input
         v-if="isGoingTo"
         ref="goTo"
+        v-model="typed"
         class="timecode figure"
         aria-label="Go to"
         title="1:12, 112, 72s, 240f, +10f, -1:00 or a timecode"
-        :value="timecode"
         @keydown.enter.prevent="endGoTo"
         @keydown.esc.prevent="isGoingTo = false"
         @blur="isGoingTo = false"

@@ -101,7 +101,13 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
     </div>
     <label class="full">
       Notes
-      <textarea :value="cue.notes" rows="3" maxlength="2000" @change="change({ notes: valueOf($event) })" />
+      <CellField
+        :value="cue.notes"
+        :rows="3"
+        maxlength="2000"
+        :revision="cue.revision"
+        @set="(t: string, seen?: number) => change({ notes: t }, seen)"
+      />
     </label>
     <div class="full foot">
       <v-btn

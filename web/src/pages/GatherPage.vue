@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import CellField from '@/components/CellField.vue'
 import ChartBar from '@/components/ChartBar.vue'
 import ChartLanes from '@/components/ChartLanes.vue'
 import { useKeys } from '@/composables/useKeys'
@@ -69,10 +70,9 @@ function mark(kind: 'keep' | 'skip' | 'guard'): void {
 const point = (which: 'trim_start' | 'opening' | 'last_hit' | 'ring_out_end' | 'trim_end') =>
   step({ kind: 'point', point: which, at_samples: nowSamples() })
 
-function setTags(event: Event): void {
-  const tags = (event.target as HTMLInputElement).value.split(',').map((t) => t.trim())
-  if (track.value)
-    void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean), revision: track.value.revision })
+function setTags(text: string, revision: number | undefined): void {
+  const tags = text.split(',').map((t) => t.trim())
+  if (track.value) void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean), revision })
 }
 
 /** What the suggestion would take away, while it does. */
@@ -162,15 +162,15 @@ const emptyWords = computed(() => {
       </template>
       <span v-else class="quiet">Space plays, C adds a click, B is beat one here, ? lists all keys.</span>
       <span class="rest" />
-      <input
-        :key="`${track.id} ${track.tags.join()}`"
+      <CellField
+        :key="track.id"
         class="tags"
         :value="track.tags.join(', ')"
+        :revision="track.revision"
         aria-label="Tags"
         placeholder="tags, with commas"
         title="Mood, genre or whatever you look for; with commas between"
-        @change="setTags"
-        @keydown.enter.prevent="($event.target as HTMLInputElement).blur()"
+        @set="setTags"
       />
       <v-btn
         size="small"
