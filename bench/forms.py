@@ -59,9 +59,9 @@ def _spans(sections: tuple[Section, ...], rate: int) -> tuple[np.ndarray, list[s
 
 def judge(truth: tuple[np.ndarray, list[str]], heard: tuple[np.ndarray, list[str]]) -> tuple[float, float]:
     """F of boundaries within 3 s, and of pairs of moments that have one letter."""
-    spans, letters = truth
-    end = float(spans[-1, 1])
-    found, labels = mir_eval.util.adjust_intervals(*heard, t_min=float(spans[0, 0]), t_max=end)
+    start = truth[0][0, 0]
+    spans, letters = truth[0] - start, truth[1]
+    found, labels = mir_eval.util.adjust_intervals(heard[0] - start, heard[1], t_min=0.0, t_max=float(spans[-1, 1]))
     boundary = mir_eval.segment.detection(spans, found, window=WINDOW_S, trim=True)[2]
     return boundary, mir_eval.segment.pairwise(spans, letters, found, labels)[2]
 

@@ -22,17 +22,20 @@ _REFUSED = 2
 @app.command()
 def listen(audio: _Track, as_json: _AsJson = False) -> None:
     """Hear a track: beats, bars, sections, opening and ending."""
+    from evenseam.core.chart import roles_of
     from evenseam.core.chart.chart import meter_name
     from evenseam.core.listen import listen_to_file
 
     began = time.perf_counter()
     chart = listen_to_file(audio)
     report = chart.to_json(time.perf_counter() - began)
+    for section, role in zip(report["sections"], roles_of(chart), strict=True):
+        section["role"] = role
     if as_json:
         print(json.dumps(report))
         return
     time_words = "free time" if chart.free_time else f"{chart.tempo_bpm:.1f} bpm, {meter_name(chart)}"
-    sections = " ".join(s["label"] for s in report["sections"])
+    sections = " ".join(f"{s['label']} ({s['role']})" if s["role"] else s["label"] for s in report["sections"])
     sure = ", ".join(f"{name} {value:.0%}" for name, value in report["confidence"].items())
     print(f"{report['duration_s']:.1f} s, {time_words}, {report['key']}, {chart.loudness_lufs:.1f} LUFS")
     count = (

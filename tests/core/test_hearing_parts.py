@@ -1,5 +1,8 @@
 """The parts of listening, each against what is known."""
 
+from dataclasses import replace
+from itertools import pairwise
+
 import numpy as np
 import pyloudnorm
 import pytest
@@ -11,13 +14,16 @@ from evenseam.core.audio.attacks import find_attacks, snap_to_attacks
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lufs
 from evenseam.core.audio.long import LongSound
 from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
+from evenseam.core.chart import Section, roles_of
 from evenseam.core.listen import chart_of, sections
 from evenseam.core.listen import intake as intake_module
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
 from evenseam.core.listen.sections import find_loops, find_sections, likeness
 from evenseam.core.listen.spectra import spectra
-from tests.conftest import drum_loop
+from tests.conftest import drum_loop, heard
 from tests.synth import play
+
+_PER_BEAT = ("beat_in_bar", "features", "beat_sure", "voice", "lead")
 
 
 def test_analysis_hops_keep_time_at_every_rate() -> None:
@@ -104,6 +110,45 @@ def test_a_true_peak_between_samples_is_found() -> None:
     assert TruePeakMeter(48_000, 1).dbtp() == float("-inf")
 
 
+@given(st.permutations("AABBCA"), st.sampled_from([8, 12, 16]), st.integers(0, 10**6))
+@settings(max_examples=30, deadline=None)
+def test_sections_that_come_again_have_the_letter_that_they_had(form: list[str], bars_each: int, seed: int) -> None:
+    """Every letter has a sound and a chain of bars of its own, each time a little other."""
+    rng = np.random.default_rng(seed)
+    chains = {letter: rng.normal(0, 1, 40) + rng.normal(0, 0.7, (bars_each, 40)) for letter in "ABC"}
+    bars = np.concatenate([chains[letter] + rng.normal(0, 0.1, (bars_each, 40)) for letter in form]).astype(np.float32)
+    found = find_sections(likeness(bars), np.arange(len(bars)) * 1000, len(bars) * 1000)
+    assert found[0].start_samples == 0
+    assert found[-1].end_samples == len(bars) * 1000
+    assert all(a.end_samples == b.start_samples for a, b in pairwise(found))
+    assert len({s.label for s in found}) <= 4
+    letters = ["".join(s.label for s in found if s.start_samples <= 1000 * k < s.end_samples) for k in range(len(bars))]
+    truth = [letter for letter in form for _ in range(bars_each)]
+    pairs = [(truth[i] == truth[j], letters[i] == letters[j]) for i in range(len(bars)) for j in range(i)]
+    assert sum(a == b for a, b in pairs) / len(pairs) > 0.75
+
+
+def test_there_are_no_more_sections_than_one_can_hold_in_the_head() -> None:
+    rng = np.random.default_rng(1)
+    bars = np.repeat(rng.normal(0, 1, (60, 40)), 5, axis=0).astype(np.float32)  # something new every five bars
+    assert len(find_sections(likeness(bars), np.arange(300) * 1000, 300_000)) <= 12
+
+
+def test_intro_break_build_and_ending_are_told_by_place_and_fullness() -> None:
+    plain = heard("first_light").chart
+    beats = np.arange(0, 24_000, 100)
+    per_beat = {f: np.zeros((240, *getattr(plain, f).shape[1:]), getattr(plain, f).dtype) for f in _PER_BEAT}
+    full = np.repeat([0.2, 0.6, 0.2, 0.6, 0.5, 0.9, 0.1], [40, 40, 40, 40, 40, 36, 4]).astype(np.float32)
+    full[160:200] = np.linspace(0.3, 0.8, 40)
+    edges = [0, 4000, 8000, 12_000, 16_000, 20_000, 23_600, 24_000]
+    parts = tuple(Section(a, b, letter) for a, b, letter in zip(edges, edges[1:], "ABCBDBE", strict=False))
+    piece = replace(plain, **{**per_beat, "beats": beats, "intensity": full}, sections=parts)
+    assert roles_of(piece) == ("intro", "", "break", "", "build", "", "ending")
+    assert roles_of(replace(piece, sections=parts[:2])) == ("", "")
+    even = replace(piece, intensity=np.full(240, 0.5, dtype=np.float32), sections=(*parts[:6], Section(23_600, 24_000, "B")))
+    assert roles_of(even)[:-1] == ("",) * 6
+
+
 def test_a_long_recording_is_heard_from_a_file_as_from_memory(monkeypatch: pytest.MonkeyPatch) -> None:
     audio = drum_loop(31.7)
     held = take_in(audio.samples, audio.rate)
@@ -120,7 +165,7 @@ def test_a_long_recording_is_heard_from_a_file_as_from_memory(monkeypatch: pytes
 
 def test_pieces_of_hours_have_the_same_parts_as_if_they_were_short(monkeypatch: pytest.MonkeyPatch) -> None:
     bars = np.random.default_rng(4).normal(size=(6, 30)).astype(np.float32)
-    piece = bars[[0, 0, 0, 0, 1, 1, 1, 1, 0, 0, 0, 0, 2, 2, 2, 2, 0, 0, 0, 0, 1, 1, 1, 1]]
+    piece = bars[np.repeat([0, 1, 0, 2, 0, 1], 8)]
     piece = piece + np.random.default_rng(5).normal(0, 0.05, piece.shape).astype(np.float32)
     at = np.arange(len(piece), dtype=np.int64) * 1000
     whole = likeness(piece)
@@ -128,6 +173,6 @@ def test_pieces_of_hours_have_the_same_parts_as_if_they_were_short(monkeypatch: 
     in_parts = likeness(piece)
     assert in_parts.dtype == np.float16
     assert np.abs(in_parts - whole).max() < 0.1, "the median is taken from some of the bars"
-    assert [s.start_samples for s in find_sections(in_parts, at, 24_000)] == [
-        s.start_samples for s in find_sections(whole, at, 24_000)
-    ]
+    for alike in (whole, in_parts):
+        found = find_sections(alike, at, 48_000)
+        assert [(s.start_samples, s.label) for s in found] == [(8000 * k, letter) for k, letter in enumerate("ABACAB")]

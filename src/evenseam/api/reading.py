@@ -1,12 +1,13 @@
 """Rows and core values to what goes out."""
 
+from dataclasses import asdict
 from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
 from evenseam.api import schemas, sheet_edits
 from evenseam.api.problems import problem_of
-from evenseam.core.chart import CHART_VERSION, Chart, Corrections
+from evenseam.core.chart import CHART_VERSION, Chart, Corrections, roles_of
 from evenseam.core.chart.chart import finite, meter_name
 from evenseam.core.spot import Pair
 from evenseam.core.timebase import FLICKS_PER_S
@@ -187,7 +188,9 @@ def read_chart(chart: Chart, corrections: Corrections) -> schemas.ChartRead:
             "true_peak_dbtp": finite(chart.true_peak_dbtp),
             "beats": chart.beats.tolist(),
             "beat_in_bar": chart.beat_in_bar.tolist(),
-            "sections": [schemas.SectionRead.model_validate(s) for s in chart.sections],
+            "sections": [
+                {**asdict(section), "role": role} for section, role in zip(chart.sections, roles_of(chart), strict=True)
+            ],
             "loops": [schemas.LoopRead.model_validate(x) for x in chart.loops],
         }
     )

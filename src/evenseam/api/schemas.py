@@ -238,11 +238,12 @@ class TrackRead(Answer):
 
 
 class SectionRead(Answer):
-    """A section, in samples."""
+    """A section, in samples. `role`: intro, break, build or ending, where it is one and the chart is asked for."""
 
     start_samples: int
     end_samples: int
     label: str
+    role: str = ""
 
 
 class ConfidenceRead(Answer):

@@ -2240,13 +2240,18 @@ export interface components {
         };
         /**
          * SectionRead
-         * @description A section, in samples.
+         * @description A section, in samples. `role`: intro, break, build or ending, where it is one and the chart is asked for.
          */
         SectionRead: {
             /** End Samples */
             end_samples: number;
             /** Label */
             label: string;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
             /** Start Samples */
             start_samples: number;
         };

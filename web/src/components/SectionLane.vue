@@ -81,7 +81,7 @@ function end(): void {
       <button
         v-else
         class="label"
-        :aria-label="`Section ${p.label}, from ${formatClock(p.fromS, 1)}. Rename`"
+        :aria-label="`Section ${p.label}${p.role ? `, ${p.role}` : ''}, from ${formatClock(p.fromS, 1)}. Rename`"
         title="Enter or double click renames; U joins it with the next one"
         @pointerdown.stop
         @dblclick="rename(p.index)"
@@ -89,7 +89,7 @@ function end(): void {
         @keydown.f2.prevent="rename(p.index)"
         @keydown.u.stop="emit('edit', { kind: 'merge_section', index: p.index, label: '', at_samples: 0 })"
       >
-        {{ p.label }}
+        {{ p.label }}<span v-if="p.role && p.width > 70" class="role">{{ p.role }}</span>
       </button>
       <span
         v-if="p.index"
@@ -111,6 +111,11 @@ function end(): void {
   position: relative;
   height: 30px;
   flex: none;
+}
+.role {
+  margin-left: 6px;
+  font-weight: 400;
+  opacity: 0.75;
 }
 .part {
   position: absolute;

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 4
+CHART_VERSION = 5
 VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]
@@ -23,7 +23,7 @@ _ARRAYS = {"beats": np.int64, "beat_in_bar": np.int16, "features": np.float16, "
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A stretch of whole bars that hangs together; sections with the same letter are alike, A' is A varied."""
+    """A stretch of whole bars that hangs together; sections that come again have the letter that they had."""
 
     start_samples: int
     end_samples: int

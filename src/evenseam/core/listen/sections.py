@@ -1,15 +1,29 @@
-"""Sections by likeness, and loops, from how alike the bars are (Foote 2000: novelty along the diagonal)."""
+"""Sections, and loops, from how alike the bars are.
+
+A section begins where bars stop to be like those before (Foote 2000) and where what they repeat changes: each bar is described
+by how far away its like are, and that description jumps (Serra et al. 2014). Sections that run alongside one another are one
+letter (average linkage of how alike they are bar by bar, at the best lag).
+"""
 
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.cluster.hierarchy import fcluster, linkage
+from scipy.ndimage import gaussian_filter
 
 from evenseam.core.chart.chart import Loop, Section
 
 _KERNEL_BARS = 8
-_MIN_BARS = 4
-_ALIKE, _THE_SAME = 0.62, 0.75
+_MIN_BARS = 5
+_BARS_A_CUT = 35  # in long pieces there is no more than one boundary in so many bars
+_MOST_CUTS = 11  # in all others
+_THRESHOLD = 0.8  # of the spread of novelty
+_EIGHT_BARS, _FOUR_BARS, _ODD_BARS = 0.3, 0.2, -0.2  # what a length that is usual for a section is worth, in novelty
+_NEIGHBOURS = 0.08  # of the bars: those that a bar is said to repeat
+_SMOOTH_BARS, _SMOOTH_LAGS = 2.0, 1.0
+_SAME_LETTER = 0.45
+_LEAST_ALONGSIDE = 0.7
 _MOST_LOOPS = 8
 _BARS_AT_ONCE = 1024  # of a matrix of likeness held in full precision
 
@@ -63,21 +77,19 @@ def _median_above_0(distance: NDArray) -> float:
 
 
 def find_sections(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Section, ...]:
-    """Cut where the bars before and after differ most; letter the parts by likeness (A, B, C ... in order of coming)."""
+    """Sections with a letter each, A, B, C in order of coming; one that comes again has the letter that it had.
+
+    Two of a letter in a row are two sections: the second begins as the first did.
+    """
     n = alike.shape[0]
     if n < 2 * _MIN_BARS:
         start = int(bar_samples[0]) if n else 0
         return (Section(start, end_samples, "A"),) if end_samples > start else ()
     cuts = [0, *_boundaries(_novelty(alike)), n]
-    labels = _letters(alike, cuts)
     edges = [*(int(bar_samples[c]) for c in cuts[:-1]), end_samples]
-    merged: list[Section] = []
-    for (start, end), label in zip(pairwise(edges), labels, strict=True):
-        if merged and merged[-1].label == label:
-            merged[-1] = Section(merged[-1].start_samples, end, label)
-        else:
-            merged.append(Section(start, end, label))
-    return tuple(merged)
+    return tuple(
+        Section(start, end, letter) for (start, end), letter in zip(pairwise(edges), _letters(alike, cuts), strict=True)
+    )
 
 
 def find_loops(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Loop, ...]:
@@ -100,51 +112,88 @@ def find_loops(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int
 
 
 def _novelty(alike: Likeness) -> NDArray[np.float64]:
+    """How much begins anew at every bar, its median 0 and its spread 1. Of pieces of hours, from near by only."""
+    novelty = _scaled(_unlike_before(alike))
+    if alike.shape[0] <= _BARS_AT_ONCE:
+        novelty = _scaled(novelty + _scaled(_repeats_otherwise(np.asarray(alike, dtype=np.float64))))
+    return novelty
+
+
+def _scaled(values: NDArray[np.float64]) -> NDArray[np.float64]:
+    return (values - np.median(values)) / (np.std(values) + 1e-9)
+
+
+def _unlike_before(alike: Likeness) -> NDArray[np.float64]:
+    """How unlike the bars before and after a bar are, and how alike among themselves."""
     half = min(_KERNEL_BARS, alike.shape[0] // 2)
     away = np.arange(-half, half) + 0.5
     taper = np.exp(-0.5 * (away / (half / 2)) ** 2)
     kernel = np.outer(np.sign(away) * taper, np.sign(away) * taper)
     padded = np.pad(alike, half, mode="edge")
     n = alike.shape[0]
-    values = np.array([(padded[i : i + 2 * half, i : i + 2 * half] * kernel).sum() for i in range(n)])
-    values[: _MIN_BARS - 1] = 0
-    return values
+    return np.array([(padded[i : i + 2 * half, i : i + 2 * half] * kernel).sum() for i in range(n)])
+
+
+def _repeats_otherwise(alike: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How much the lags at which bars have their like change from one bar to the next."""
+    n = alike.shape[0]
+    others = alike - np.diag(np.diag(alike))
+    nearest = max(2, int(_NEIGHBOURS * n))
+    least = np.partition(others, n - nearest, axis=1)[:, n - nearest][:, None]
+    repeats = (others >= least) & (others.T >= least.T)
+    by_lag = np.zeros((n, 2 * n), dtype=np.float32)
+    for bar in range(n):
+        by_lag[bar, n - bar : 2 * n - bar] = repeats[bar]
+    smooth = gaussian_filter(by_lag, (_SMOOTH_BARS, _SMOOTH_LAGS), mode="constant")
+    changes = np.sqrt(np.square(np.diff(smooth, axis=0)).sum(axis=1))
+    return np.append(0.0, changes).astype(np.float64)
 
 
 def _boundaries(novelty: NDArray[np.float64]) -> list[int]:
-    threshold = novelty.mean() + 0.4 * novelty.std()
-    chosen: list[int] = []
-    for i in np.argsort(-novelty, kind="stable"):
-        if novelty[i] < threshold:
-            break
-        if _MIN_BARS <= i <= novelty.size - 2 and all(abs(int(i) - c) >= _MIN_BARS for c in chosen):
-            chosen.append(int(i))
-    return sorted(chosen)
+    """The bars at which sections begin: those that are most new together, and lie a usual number of bars apart.
+
+    The best of all choices, by dynamic programming; where it has too many, something has to be newer to count.
+    """
+    most, least = max(_MOST_CUTS, novelty.size // _BARS_A_CUT), _THRESHOLD
+    while len(chosen := _best_cuts(novelty - least)) > most:
+        least += 0.1
+    return chosen
+
+
+def _best_cuts(worth: NDArray[np.float64]) -> list[int]:
+    n = worth.size
+    lengths = np.arange(n + 1)
+    usual = np.select([lengths % 8 == 0, lengths % 4 == 0, lengths % 2 == 1], [_EIGHT_BARS, _FOUR_BARS, _ODD_BARS], 0.0)
+    best, before = np.full(n + 1, -np.inf), np.zeros(n + 1, dtype=np.int64)
+    best[0] = 0.0
+    for end in range(_MIN_BARS, n + 1):
+        starts = best[: end - _MIN_BARS + 1] if end < n else best[: end - _MIN_BARS // 2 + 1]
+        gain = starts + usual[end - np.arange(starts.size)] * (end < n)
+        gain[0] = 0.0  # whatever comes first may have any length: an intro, a pick-up
+        before[end] = int(np.argmax(gain))
+        best[end] = gain[before[end]] + (worth[end] if end < n else 0.0)
+    cuts: list[int] = []
+    at = int(before[n])
+    while at:
+        cuts.append(at)
+        at = int(before[at])
+    return cuts[::-1]
 
 
 def _letters(alike: Likeness, cuts: list[int]) -> list[str]:
-    """A part takes the letter of the earlier part it is most like, with a prime for each variation of it (A, A', A'').
-
-    It is the same when nearly every bar of it has its like there, varied when most of it has.
-    """
     spans = list(pairwise(cuts))
+    if len(spans) == 1:
+        return ["A"]
+    away = [1 - _alongside(alike, a, b) for k, a in enumerate(spans) for b in spans[k + 1 :]]
+    groups = fcluster(linkage(np.array(away), "average"), 1 - _SAME_LETTER, "distance").tolist()
+    order = list(dict.fromkeys(groups))
+    return [chr(ord("A") + min(order.index(group), 25)) for group in groups]
 
-    def mean(a: tuple[int, int], b: tuple[int, int]) -> float:
-        return float(np.max(alike[a[0] : a[1], b[0] : b[1]], axis=1).mean())
 
-    letters: list[str] = []
-    seen: dict[str, tuple[int, int]] = {}
-    for span in spans:
-        best = max(seen, key=lambda letter: mean(span, seen[letter]), default=None)
-        likeness_of_best = mean(span, seen[best]) if best is not None else 0.0
-        if best is not None and likeness_of_best >= _THE_SAME:
-            letters.append(best)
-            continue
-        if best is not None and likeness_of_best >= _ALIKE:
-            family = best[0]
-            label = family + "'" * sum(letter[0] == family for letter in seen)
-        else:
-            label = chr(ord("A") + min(len({letter[0] for letter in seen}), 25))
-        letters.append(label)
-        seen.setdefault(label, span)
-    return letters
+def _alongside(alike: Likeness, a: tuple[int, int], b: tuple[int, int]) -> float:
+    """How alike two stretches of bars are, bar by bar, at the lag where they are most; in pieces of hours from their starts."""
+    part = alike[a[0] : a[1], b[0] : b[1]]
+    least = _LEAST_ALONGSIDE * min(part.shape)
+    lags = range(1 - part.shape[0], part.shape[1]) if alike.shape[0] <= _BARS_AT_ONCE else (0,)
+    runs = (part.diagonal(lag) for lag in lags)
+    return max((float(run.mean()) for run in runs if run.size >= least), default=0.0)
