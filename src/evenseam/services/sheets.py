@@ -94,11 +94,15 @@ def import_marks(context: Context, picture_id: int, file_name: str, data: bytes,
 
     Returns: what came in, in words, and what a person should know of it. Raises: SpotError, with the reason.
     """
-    found: list[MarksRead] = []
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id)
+        at = rate_of(picture), picture.start_frames
+    found = [read_marks(suffix_of(file_name), data, *at, shift)]  # of a long list, while nobody waits for the production
 
     def make(sheet: Sheet) -> Sheet:
-        read = read_marks(suffix_of(file_name), data, sheet.rate, sheet.start_frames, shift)
-        found.append(read)
+        if (sheet.rate, sheet.start_frames) != at:
+            found.append(read_marks(suffix_of(file_name), data, sheet.rate, sheet.start_frames, shift))
+        read = found[-1]
         after = edit.add_lines(edit.add_hits(sheet, read.hits), read.lines)
         return after if not read.shots else edit.with_shots(after, read.shots)
 
