@@ -114,6 +114,14 @@ def test_a_seam_is_judged_and_a_fit_named_and_undo_takes_either_back(
     assert (history["undo"], history["redo"]) == ("choosing loop", None), "steps of what is gone are gone"
 
 
+def test_undo_does_without_a_fit_that_went_with_its_track(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    client.patch(f"/api/cues/{ids.cue}", json={"track_id": None})
+    client.delete(f"/api/tracks/{fitted['track_id']}")
+    assert client.post(f"/api/productions/{ids.production}/undo").status_code == 200
+    cue = cue_of(client, ids)
+    assert (cue["track_id"], cue["fit_id"]) == (None, None)
+
+
 def test_a_fit_of_another_cue_is_not_chosen(app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     context: Context = app.state.context
     with context.database.transaction() as session:

@@ -45,14 +45,15 @@ def test_a_lease_keeps_others_away_until_it_runs_out(session: Session) -> None:
     session.flush()
     assert rows.take_waiting(session, A, 5, ()) == [job]
     assert rows.take_waiting(session, B, 5, ()) == []
-    assert (rows.renew_leases(session, A), rows.renew_leases(session, B)) == ({job.id}, set())
+    assert [rows.renew_leases(session, who, [job.id]) for who in (A, B)] == [{job.id}, set()]
+    assert rows.renew_leases(session, A, []) == set(), "what does not run any more is not held on to"
     session.refresh(job)
     assert now() < job.leased_until <= now() + timedelta(seconds=rows.LEASE_S + 1)
     let_run_out(session, job)
     assert rows.take_waiting(session, B, 5, ()) == [job]
     assert rows.finish(session, job.id, A, "done") is None, "it is the other one's now"
     assert not rows.note_progress(session, job.id, A, 0.5, "late")
-    assert rows.renew_leases(session, A) == set()
+    assert rows.renew_leases(session, A, [job.id]) == set()
     ended = rows.finish(session, job.id, B, "done")
     assert ended is not None
     assert (ended.state, ended.leased_by, ended.deaths) == ("done", None, 0)

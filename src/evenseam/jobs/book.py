@@ -4,7 +4,7 @@ Whoever changes a production holds its row first, and so does the end of a job: 
 """
 
 import logging
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -64,10 +64,10 @@ class JobBook:
             rows.finish(session, job.id, self._owner, "failed", _GONE)
         return None
 
-    def renew(self) -> set[int]:
-        """Hold on to the leases. Returns the jobs that are still this process's own."""
+    def renew(self, job_ids: Collection[int]) -> set[int]:
+        """Hold on to the leases of jobs that run. Returns those that are still this process's own."""
         with self._database.transaction() as session:
-            return rows.renew_leases(session, self._owner)
+            return rows.renew_leases(session, self._owner, job_ids)
 
     def succeed(self, job: Job, result: Any) -> None:
         """Keep what a worker returned and end the job, in one transaction. Raises: EvenSeamError when it is no use."""
@@ -77,7 +77,10 @@ class JobBook:
     def refuse(self, job: Job, reason: str) -> None:
         """End a job whose input is no use."""
         kind = self.kinds[job.kind]
-        self._end(job, "failed", lambda session, row: kind.refuse(session, row, reason), reason)
+        try:
+            self._end(job, "failed", lambda session, row: kind.refuse(session, row, reason), reason)
+        except EvenSeamError:  # what it was for went meanwhile: nothing follows for it
+            self.fail(job, reason)
 
     def fail(self, job: Job, reason: str) -> None:
         """End a job that went wrong."""

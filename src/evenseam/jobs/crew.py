@@ -88,7 +88,8 @@ class Crew:
 
     async def end(self, future: Future) -> None:
         """Stop a piece of work: what waits is dropped, and a worker that is at it ends itself."""
-        assert self._client is not None
+        if not self.is_open or self._client is None:
+            return  # with the scheduler went what it had
         running = await self._client.processing()
         address = next((a for a, keys in running.items() if future.key in keys), None)
         await future.cancel()

@@ -115,10 +115,11 @@ class Relay:
         return [first, *(self._outgoing.get_nowait() for _ in range(self._outgoing.qsize()))]
 
     def _carry(self, waiting: list[Event], forget: bool) -> None:
-        with self._database.transaction() as session:
-            rows.add_events(session, self._origin, waiting)
-            if forget:
-                rows.forget_old_events(session)
+        if waiting or forget:
+            with self._database.transaction() as session:
+                rows.add_events(session, self._origin, waiting)
+                if forget:
+                    rows.forget_old_events(session)
         with self._database.transaction() as session:
             if self._newest is None:
                 self._newest = rows.newest_event_id(session)

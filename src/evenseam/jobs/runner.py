@@ -119,10 +119,12 @@ class JobRunner:
                 continue
             try:
                 held = set(self._running)
-                for job_id in held - await asyncio.to_thread(self._book.renew):
+                for job_id in held - await asyncio.to_thread(self._book.renew, held):
                     await self._let_go(job_id)
             except DBAPIError:
                 _log.warning("leases could not be renewed; the database is away")
+            except Exception:  # whoever renews them must not stop
+                _log.exception("a job could not be let go")
 
     async def _follow_others(self) -> None:
         """Stop what was cancelled in another process."""

@@ -136,8 +136,7 @@ def known_again(media: MediaStore, old: Picture, new: Picture, film: Film, cuts:
     """The sheet of a film, its shots known again by how they look where the old picture has a film too."""
     assert new.film_sha256 is not None
     marked = sheet_of(new)
-    start_frames = marked.start_frames
-    sheet = replace(marked, rate=film.rate, length_frames=film.length_frames, start_frames=start_frames, suggested_cuts=cuts)
+    sheet = replace(marked, rate=film.rate, length_frames=film.length_frames, suggested_cuts=cuts)
     shots = edit.accept_cuts(sheet, cuts).shots or (Shot(0, sheet.length_frames),)
     own = tuple(replace(s, reel=f"film {new.film_sha256[:8]}") for s in shots)
     before = shots_of(old)

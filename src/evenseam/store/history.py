@@ -26,6 +26,7 @@ _KINDS: dict[str, type[Thing]] = {
     "verdict": Verdict,
 }
 _NAMES = {kind: name for name, kind in _KINDS.items()}
+_NAMED: dict[str, type[Thing]] = {"track_id": Track, "sound_track_id": Track, "fit_id": Fit}
 _LONGEST_WORDS = 200
 
 # Who asks, for the history; empty while there is no sign-in. Set where requests come in.
@@ -128,9 +129,10 @@ def _steps(production_id: int, undone: bool) -> Any:
 
 def _apply(session: Session, thing: Thing, fields: Mapping[str, Any]) -> None:
     for name, value in fields.items():
-        # A track that was deleted since cannot come back by undo; the cue is then without a track.
-        gone = name in ("track_id", "sound_track_id") and value is not None and session.get(Track, value) is None
-        setattr(thing, name, None if gone else value)
+        # What was deleted since cannot come back by undo: a cue is then without a track, or without a fit that was chosen.
+        kind = _NAMED.get(name)
+        is_gone = kind is not None and value is not None and session.get(kind, value) is None
+        setattr(thing, name, None if is_gone else value)
     thing.revision += 1
     session.flush()
     if isinstance(thing, Cue):

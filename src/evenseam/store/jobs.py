@@ -89,9 +89,9 @@ def take_waiting(session: Session, owner: str, count: int, urgent: Collection[st
     return jobs
 
 
-def renew_leases(session: Session, owner: str) -> set[int]:
-    """Hold on to what a process runs. Returns the jobs that are still its own: others were cancelled or taken over."""
-    mine = [Job.state == "running", Job.leased_by == owner]
+def renew_leases(session: Session, owner: str, job_ids: Collection[int]) -> set[int]:
+    """Hold on to what a process runs. Returns those that are still its own: others were cancelled or taken over."""
+    mine = [Job.state == "running", Job.leased_by == owner, Job.id.in_(job_ids)]
     _changed(session, mine, {"leased_until": _lease_end()})
     return set(session.scalars(select(Job.id).where(*mine)))
 
