@@ -69,7 +69,8 @@ def test_sections_and_loops_follow_the_likeness_of_bars() -> None:
 )
 def test_a_recording_is_taken_in_the_same_however_it_is_cut(sizes: list[int], rate: int) -> None:
     rng = np.random.default_rng(sum(sizes))
-    sound = rng.normal(0, 0.1, (2, sum(sizes))).astype(np.float32)
+    # As far from white as recordings are: the highest peaks of white noise can hide between low samples.
+    sound = scipy.signal.lfilter([0.25, 0.5, 0.25], [1], rng.normal(0, 0.1, (2, sum(sizes)))).astype(np.float32)
     whole, taking, peaks = take_in(sound, rate), TakingIn(rate, 2), PeaksMaker(rate)
     at = 0
     for size in sizes:

@@ -21,7 +21,7 @@ from evenseam.services.sheets import announce, suffix_of
 from evenseam.store.briefs import asked_of
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
-from evenseam.store.history import change
+from evenseam.store.history import change, highest_row_id
 from evenseam.store.media import MediaStore, likeness_name
 from evenseam.store.models import Cue, Picture
 from evenseam.store.productions import cues_of, get_cue, get_picture
@@ -126,23 +126,33 @@ def place_left_cue(context: Context, picture_id: int, cue_id: int, start_frames:
 
 @dataclass(frozen=True, slots=True)
 class KnownAgain:
-    """The sheet of a new film with shots of the old one that were known again, and the old shots that it was done by."""
+    """The shots of a new film, known again in the old one, and the shots of both pictures that this was found by."""
 
-    sheet: Sheet
+    shots: tuple[Shot, ...]
     old_shots: tuple[Shot, ...]
+    new_shots: tuple[Shot, ...]
+
+    def holds(self, old: Picture, new: Picture) -> bool:
+        """Whether neither picture's shots were changed since."""
+        return self.old_shots == shots_of(old) and self.new_shots == sheet_of(new).shots
 
 
 def known_again(media: MediaStore, old: Picture, new: Picture, film: Film, cuts: tuple[int, ...]) -> KnownAgain:
-    """The sheet of a film, its shots known again by how they look where the old picture has a film too."""
+    """The shots of a film, known again by how they look where the old picture has a film too."""
     assert new.film_sha256 is not None
-    marked = sheet_of(new)
-    sheet = replace(marked, rate=film.rate, length_frames=film.length_frames, suggested_cuts=cuts)
+    sheet = replace(sheet_of(new), rate=film.rate, length_frames=film.length_frames, suggested_cuts=cuts)
     shots = edit.accept_cuts(sheet, cuts).shots or (Shot(0, sheet.length_frames),)
     own = tuple(replace(s, reel=f"film {new.film_sha256[:8]}") for s in shots)
     before = shots_of(old)
     if old.film_sha256 is not None and media.exists(likeness_name(old.film_sha256)):
         own = matched_shots(before, _seen(media, old.film_sha256), own, _seen(media, new.film_sha256))
-    return KnownAgain(replace(sheet, shots=own, suggested_cuts=()), before)
+    return KnownAgain(own, before, sheet_of(new).shots)
+
+
+def carry_onto_film(session: Session, old: Picture, new: Picture, film: Film, known: KnownAgain) -> None:
+    """Put the marks and cues of `old` onto a film that was looked through, beside what is marked on it by now."""
+    sheet = replace(sheet_of(new), rate=film.rate, length_frames=film.length_frames, shots=known.shots, suggested_cuts=())
+    carry_onto(session, old, new, sheet)
 
 
 def shots_of(picture: Picture) -> tuple[Shot, ...]:
@@ -155,7 +165,8 @@ def carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet, pairs
     """Put the marks and cues of `old` onto the new version, and note what became of them."""
     before = _named_after(_before(session, old), sheet)
     carried = carry(before, sheet, None if pairs is None else [(p.old_index, p.new_index) for p in pairs])
-    for column, value in sheet_fields(edit.free_ids(carried.sheet)).items():
+    marked = edit.ids_above(carried.sheet, sheet, highest_row_id(session, new.sheet))
+    for column, value in sheet_fields(marked).items():
         setattr(new.sheet, column, value)
     touched = {slot.id for slot in carried.touched_slots}
     lengths = {slot.id: slot.length_frames for slot in before.slots}

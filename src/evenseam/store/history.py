@@ -95,6 +95,19 @@ def changed_since(session: Session, thing: Thing, revision: int, touches: Callab
     return None
 
 
+def highest_row_id(session: Session, sheet: PictureSheet) -> int:
+    """The highest id that a mark ever had in the steps of a sheet; those of marks that redo would bring back are taken too."""
+    mine = session.scalars(select(Patch).where(Patch.kind == "sheet", Patch.thing_id == id_of(sheet)))
+    rows = [
+        row
+        for patch in mine
+        for side in (patch.before, patch.after)
+        for name in ("hits", "lines")
+        for row in side.get(name) or ()
+    ]
+    return max((row["id"] for row in rows), default=0)
+
+
 def forget_history(session: Session, kind: str, ids: Sequence[int]) -> None:
     """Drop what was done to things that are deleted for good; steps of them alone go, others keep what they did elsewhere."""
     mine = (Patch.kind == kind, Patch.thing_id.in_(ids))

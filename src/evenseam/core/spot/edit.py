@@ -1,6 +1,7 @@
 """Changes of a spotting sheet, one at a time. Each takes a sheet and gives the next one, or says why it cannot be."""
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any, TypeVar
@@ -127,6 +128,13 @@ def free_ids(sheet: Sheet) -> Sheet:
     return replace(sheet, hits=_added((), sheet.hits), lines=_added((), sheet.lines))
 
 
+def ids_above(sheet: Sheet, before: Sheet, above: int) -> Sheet:
+    """The same with ids higher than `above` for all marks that `before` does not have; those of others are taken."""
+    hits = _added(before.hits, [h for h in sheet.hits if h not in before.hits], above)
+    lines = _added(before.lines, [x for x in sheet.lines if x not in before.lines], above)
+    return replace(sheet, hits=hits, lines=lines)
+
+
 def _split(shot: Shot, cuts: list[int]) -> tuple[Shot, ...]:
     """A shot in pieces at those of the sorted cuts that lie inside it."""
     inside = cuts[bisect_right(cuts, shot.start_frames) : bisect_left(cuts, shot.end_frames)]
@@ -135,14 +143,14 @@ def _split(shot: Shot, cuts: list[int]) -> tuple[Shot, ...]:
     return tuple(replace(shot, start_frames=a, end_frames=b, source_start_frames=a + away) for a, b in edges)
 
 
-def _added(marks: tuple[_Mark, ...], more: tuple[_Mark, ...]) -> tuple[_Mark, ...]:
+def _added(marks: tuple[_Mark, ...], more: Sequence[_Mark], above: int = 0) -> tuple[_Mark, ...]:
     if len(marks) + len(more) > MOST_MARKS:
         raise SpotError(f"A picture can carry {MOST_MARKS:,} marks of a kind. Take some away first.")
-    first = max((m.id for m in (*marks, *more)), default=0) + 1
+    first = max((above, *(m.id for m in (*marks, *more)))) + 1
     known = {m.id for m in marks}
     named: list[_Mark] = []
     for number, mark in enumerate(more):
-        is_free = mark.id and mark.id not in known
+        is_free = mark.id > above and mark.id not in known
         named.append(mark if is_free else replace(mark, id=first + number))
         known.add(named[-1].id)
     return _sorted(marks + tuple(named))

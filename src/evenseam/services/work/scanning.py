@@ -121,9 +121,9 @@ class Scanning(JobKind):
         old = _not_carried_yet(session, picture)
         if old is not None:
             known = result.known
-            if known is None or known.old_shots != versions.shots_of(old):  # the old version was changed in this second
+            if known is None or not known.holds(old, picture):  # their shots were changed in this second
                 known = versions.known_again(context.media, old, picture, scanned.film, scanned.cuts)
-            versions.carry_onto(session, old, picture, known.sheet)
+            versions.carry_onto_film(session, old, picture, scanned.film, known)
         if scanned.sound_sha256 is not None:
             _add_own_sound(session, picture, scanned.sound_sha256, scanned.sound_size_bytes)
 
