@@ -7,8 +7,9 @@ which tells what is wrong with the sections from what is wrong with the bars.
 """
 
 import argparse
+from concurrent.futures import ProcessPoolExecutor
 from fractions import Fraction
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import mir_eval
 import numpy as np
@@ -66,6 +67,13 @@ def judge(truth: tuple[np.ndarray, list[str]], heard: tuple[np.ndarray, list[str
     return boundary, mir_eval.segment.pairwise(spans, letters, found, labels)[2]
 
 
+def judged(seed: int, true_bars: bool) -> tuple[str, tuple[float, float], list[str], int]:
+    """A song's label, both figures, the letters that were heard, and how many sections there are."""
+    piece, sound = song(seed)
+    truth, heard = truth_of(piece, sound.size / RATE_HZ), heard_in(piece, sound, true_bars)
+    return piece.label, judge(truth, heard), heard[1], len(truth[1])
+
+
 def main() -> None:
     """Print both figures, song by song if wanted, and their means."""
     parser = argparse.ArgumentParser(description=__doc__)
@@ -75,13 +83,15 @@ def main() -> None:
     parser.add_argument("-v", action="store_true")
     wanted = parser.parse_args()
     rows, counts = [], []
-    for seed in range(wanted.first, wanted.first + wanted.songs):
-        piece, sound = song(seed)
-        truth, heard = truth_of(piece, sound.size / RATE_HZ), heard_in(piece, sound, wanted.true_bars)
-        rows.append(judge(truth, heard))
-        counts.append((len(heard[1]), len(set(heard[1])), len(truth[1])))
-        if wanted.v:
-            print(f"{seed:6} {piece.label:14} boundaries {rows[-1][0]:.2f} pairs {rows[-1][1]:.2f}  {' '.join(heard[1])}")
+    seeds = range(wanted.first, wanted.first + wanted.songs)
+    with ProcessPoolExecutor(2) as pool:
+        for seed, (label, figures, letters, n_true) in zip(
+            seeds, pool.map(partial(judged, true_bars=wanted.true_bars), seeds), strict=True
+        ):
+            rows.append(figures)
+            counts.append((len(letters), len(set(letters)), n_true))
+            if wanted.v:
+                print(f"{seed:6} {label:14} boundaries {figures[0]:.2f} pairs {figures[1]:.2f}  {' '.join(letters)}")
     boundary, pairs = np.mean(rows, axis=0)
     found, letters, true = np.mean(counts, axis=0)
     print(f"boundaries {boundary:.3f}  pairs {pairs:.3f}  sections {found:.1f} of {letters:.1f} letters (true: {true:.1f})")

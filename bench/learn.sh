@@ -2,8 +2,8 @@
 # Teach the ear and the count anew, with one command: scores are written, rendered and learned from, and the weights put in
 # place. The count is taught on other pieces than the ear, so that it learns how far the ear is to be trusted.
 # Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 4 GB, some three hours on two cores)
-# Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, espeak-ng, and the
-# application's own environment (./check makes it).
+# Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, opl3-soundfont,
+# espeak-ng, and the application's own environment (./check makes it).
 set -eu
 here=$(cd "$(dirname "$0")" && pwd)
 out=${1:-"$here/../.ear"}
@@ -19,5 +19,5 @@ cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
 "$python" -m ear.dataset "$out/count" "$pieces" --first 30000
 "$python" -m ear.count_train "$out/count" "$out/halves" "$out/count.onnx"
 cp "$out/count.onnx" "$here/../src/evenseam/core/listen/count.onnx"
-"$python" -m ear.dataset "$out/aside" 120 --first 5000
+"$python" -m ear.dataset "$out/aside" 120 --first 250000
 "$python" -m ear.figures "$out/aside"

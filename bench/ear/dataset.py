@@ -1,7 +1,7 @@
-"""Make the training set: pieces to feature files.  Usage: python -m ear.dataset OUT PIECES [--first SEED] [--speech FOLDER]
+"""Make the training set: pieces to feature files.  Usage: python -m ear.dataset OUT PIECES [--first SEED] [--only KIND]
 
-Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small and espeak-ng, and
-bench/ear/requirements.txt. Run in bench/ with src/ on the path. Makes OUT/SEED.npz; seeds already made are left.
+Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, opl3-soundfont and
+espeak-ng, and bench/ear/requirements.txt. Run in bench/ with src/ on the path. Makes OUT/SEED.npz; seeds already made are left.
 """
 
 import argparse
@@ -15,11 +15,13 @@ import numpy as np
 import scipy.signal
 import soundfile
 
-from ear.piece import make_beatless, make_piece
+from ear.free import make_beatless
+from ear.piece import make_piece
 from ear.render import RATE_HZ, Band, hear
+from ear.scored import make_scored
 from evenseam.core.listen.spectra import spectra
 
-BEATLESS_SHARE = 0.05
+BEATLESS_SHARE, SCORED_SHARE = 0.08, 0.37
 WORDS = ["open"]
 _band: Band | None = None
 _speech: list[np.ndarray] = []
@@ -55,10 +57,20 @@ def speak(n: int) -> list[np.ndarray]:
     return out
 
 
-def make_one(job: tuple[int, str]) -> float:
-    """Make one piece's file; returns its length (s)."""
+MAKERS = {"free": make_beatless, "scored": make_scored, "band": make_piece}
+
+
+def kind_of(share: float) -> str:
+    """Which of the kinds a share of 0 to 1 falls to: without a beat, scored for picture, a band's."""
+    if share < BEATLESS_SHARE:
+        return "free"
+    return "scored" if share < BEATLESS_SHARE + SCORED_SHARE else "band"
+
+
+def make_one(job: tuple[int, str, str | None]) -> float:
+    """Make one piece's file, of a kind or of any; returns its length (s)."""
     global _band
-    seed, folder = job
+    seed, folder, only = job
     path = pathlib.Path(folder, f"{seed}.npz")
     if path.exists():
         return 0.0
@@ -66,7 +78,7 @@ def make_one(job: tuple[int, str]) -> float:
         _band = Band()
         _speech.extend(speak(40))
     rng = np.random.default_rng([seed, 1])
-    piece = make_beatless(seed) if rng.random() < BEATLESS_SHARE else make_piece(seed)
+    piece = MAKERS[only or kind_of(rng.random())](seed)
     heard = hear(piece, _band, rng, _speech)
     spec = spectra(heard.sound, Fraction(1))
     np.savez(
@@ -89,13 +101,16 @@ def main() -> None:
     parser.add_argument("out", type=pathlib.Path)
     parser.add_argument("pieces", type=int)
     parser.add_argument("--first", type=int, default=0)
+    parser.add_argument("--only", choices=list(MAKERS))
     parser.add_argument("--workers", type=int, default=2)
     args = parser.parse_args()
     args.out.mkdir(parents=True, exist_ok=True)
     total = 0.0
     with ProcessPoolExecutor(args.workers) as pool:
         for k, length in enumerate(
-            pool.map(make_one, ((s, str(args.out)) for s in range(args.first, args.first + args.pieces)), chunksize=4)
+            pool.map(
+                make_one, ((s, str(args.out), args.only) for s in range(args.first, args.first + args.pieces)), chunksize=4
+            )
         ):
             total += length
             if k % 50 == 49:

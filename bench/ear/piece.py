@@ -166,6 +166,7 @@ class Part:
     pan: int = 64
     is_lead: bool = False
     is_voice: bool = False
+    swells: list[tuple[float, float]] = field(default_factory=list)  # loudness along the piece: (beat, 0 to 1)
 
 
 @dataclass
@@ -213,11 +214,11 @@ def make_piece(seed: int) -> Piece:
     }[mode]
     style = Style(sub, SCALES[str(rng.choice(scale))], int(rng.integers(12)), rng)
     length_s = rng.uniform(50, 110)
-    bars, sections = _form(rng, style, n_beats, mode, max(8, int(length_s * bpm / 60 / n_beats)))
+    bars, sections = form(rng, style, n_beats, mode, max(8, int(length_s * bpm / 60 / n_beats)))
     total = round(bars[-1].start + bars[-1].n_beats)
     piece = Piece(
         [],
-        _tempo_map(rng, bpm, total + 8, bars),
+        tempo_map(rng, bpm, total + 8, bars),
         np.zeros(total, bool),
         bars,
         label=f"{n_beats}/{sub}/{mode}{'/drums' if drums else ''}",
@@ -251,10 +252,10 @@ def _tempo(rng: np.random.Generator, n_beats: int, sub: int, compound: bool) -> 
     return float(np.clip(rng.lognormal(np.log(centre), spread), 55, 215))
 
 
-def _tempo_map(rng: np.random.Generator, bpm: float, n: int, bars: list[Bar]) -> np.ndarray:
-    """Seconds of every beat: steady, drifting, swaying by phrase (rubato), or changing at a section."""
+def tempo_map(rng: np.random.Generator, bpm: float, n: int, bars: list[Bar], swaying: float = 0.08) -> np.ndarray:
+    """Seconds of every beat: steady, drifting, swaying by phrase (rubato, in so large a share), or changing at a section."""
     rate = np.full(n, bpm)
-    kind = rng.choice(["steady", "drift", "rubato", "steps", "loose"], p=[0.68, 0.1, 0.08, 0.06, 0.08])
+    kind = rng.choice(["steady", "drift", "rubato", "steps", "loose"], p=[0.76 - swaying, 0.1, swaying, 0.06, 0.08])
     if kind == "drift":
         rate *= np.exp(np.interp(np.arange(n), np.linspace(0, n, 6), rng.normal(0, 0.05, 6)))
     elif kind == "rubato":
@@ -284,9 +285,9 @@ def make_song(seed: int) -> Piece:
     drums, mode = rng.random() < 0.8, str(rng.choice(["major", "minor"]))
     style = Style(sub, SCALES["major" if mode == "major" else "minor"], int(rng.integers(12)), rng)
     letters = str(rng.choice(SONG_FORMS))
-    bars, sections = _form(rng, style, n_beats, mode, 10**6, letters)
+    bars, sections = form(rng, style, n_beats, mode, 10**6, letters)
     total = round(bars[-1].start + bars[-1].n_beats)
-    tempo = _tempo_map(rng, bpm, total + 8, bars)
+    tempo = tempo_map(rng, bpm, total + 8, bars)
     piece = Piece([], tempo, np.zeros(total, bool), bars, label=f"{n_beats}/{sub}/{letters}", sections=sections)
     for b in bars:
         piece.downbeat[round(b.start)] = True
@@ -295,7 +296,7 @@ def make_song(seed: int) -> Piece:
     return piece
 
 
-def _form(
+def form(
     rng: np.random.Generator, style: Style, n_beats: int, mode: str, n_bars: int, letters: str = ""
 ) -> tuple[list[Bar], list[tuple[str, int, int]]]:
     """Bars with their chords, and sections (letter, first bar, bars); of some letters if they are given."""
@@ -531,29 +532,3 @@ def _pick_up(piece: Piece, rng: np.random.Generator, style: Style, beats: int) -
             else int(rng.choice([grooves.SNARE, *grooves.TOMS]))
         )
         part.notes.append((s / style.sub, 0.9 / style.sub, pitch, float(rng.uniform(0.5, 0.9))))
-
-
-def make_beatless(seed: int) -> Piece:
-    """Sound without a beat: slow washes, or notes at free times."""
-    rng = np.random.default_rng(seed)
-    key, parts, end = int(rng.integers(12)), [], float(rng.uniform(50, 90))
-    scale = SCALES[str(rng.choice(["major", "minor", "dorian", "pentatonic"]))]
-    for _ in range(int(rng.integers(1, 4))):
-        at, notes = float(rng.uniform(0, 2)), []
-        gap = float(rng.choice([0.5, 2.0, 4.0, 6.0]))
-        while at < end:
-            n = 1 if gap < 1 else int(rng.integers(1, 5))
-            for _ in range(n):
-                notes.append(
-                    (
-                        at,
-                        gap * rng.uniform(0.8, 2.0),
-                        near((key + int(rng.choice(scale))) % 12, int(rng.integers(45, 78))),
-                        float(rng.uniform(0.4, 0.8)),
-                    )
-                )
-            at += gap * float(rng.lognormal(0, 0.55))
-        parts.append(
-            Part(int(rng.choice([*PADS, 0, 4, 11, 46, 73, 75, 77, 97, 99, 101])), notes, volume=int(rng.integers(70, 118)))
-        )
-    return Piece(parts, np.arange(int(end) + 10, dtype=float), np.zeros(0, bool), label="beatless")

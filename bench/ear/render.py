@@ -2,19 +2,22 @@
 
 import pathlib
 from dataclasses import dataclass
+from itertools import pairwise
 
 import fluidsynth
 import numpy as np
-import scipy.signal
 
+from ear.mixing import as_recorded
 from ear.piece import Part, Piece
 
 RATE_HZ = 22_050
 FONTS = (
-    ("/usr/share/sounds/sf2/FluidR3_GM.sf2", 0.6),
-    ("/usr/share/sounds/sf2/TimGM6mb.sf2", 0.22),
-    ("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3", 0.18),
+    ("/usr/share/sounds/sf2/FluidR3_GM.sf2", 0.45),
+    ("/usr/share/sounds/sf2/TimGM6mb.sf2", 0.2),
+    ("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3", 0.25),
+    ("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2", 0.1),
 )
+SWELL = 2
 VOWELS_HZ = ((800, 1150, 2900), (350, 2000, 2800), (270, 2140, 2950), (450, 800, 2830), (325, 700, 2700))
 
 
@@ -54,15 +57,18 @@ class Band:
             synth.program_select(channel, font, 128 if channel == 9 else 0, kit if channel == 9 else part.program)
             synth.cc(channel, 7, part.volume)
             synth.cc(channel, 10, part.pan)
+            synth.cc(channel, 11, 127)
             synth.cc(channel, 91, int(rng.integers(0, 100)))
             events += _events(piece, part, channel, rng)
-        events.sort(key=lambda e: (e[0], e[1]))
+        events.sort(key=lambda e: (e[0], e[1] == 1))
         out, position = [], 0
         for at, on, channel, pitch, velocity in events:
             if at > position:
                 out.append(np.array(synth.get_samples(at - position), dtype=np.int16))
                 position = at
-            if on:
+            if on == SWELL:
+                synth.cc(channel, 11, velocity)
+            elif on:
                 synth.noteon(channel, pitch, velocity)
             else:
                 synth.noteoff(channel, pitch)
@@ -72,15 +78,27 @@ class Band:
 
 
 def _events(piece: Piece, part: Part, channel: int, rng: np.random.Generator) -> list[tuple[int, int, int, int, int]]:
-    out = []
+    """(sample, 1 on, 0 off or SWELL, channel, key, velocity or level). A key struck again while held is let go first."""
+    out = [(max(0, int(piece.seconds(b) * RATE_HZ)), SWELL, channel, 0, int(127 * v)) for b, v in part.swells]
+    again = _struck_again(part)
     for on, length, pitch, velocity in part.notes:
         a = max(0.0, piece.seconds(on) + part.late_s + rng.normal(0, part.jitter_s))
         b = max(a + 0.03, piece.seconds(on + length) + part.late_s)
+        if (on, pitch) in again:
+            b = min(b, max(a + 0.03, piece.seconds(again[on, pitch]) + part.late_s - 0.005))
         v = int(np.clip(127 * velocity * rng.uniform(0.88, 1.05), 8, 127))
         if 0 <= pitch < 128:
             out.append((int(a * RATE_HZ), 1, channel, int(pitch), v))
             out.append((int(b * RATE_HZ), 0, channel, int(pitch), 0))
     return out
+
+
+def _struck_again(part: Part) -> dict[tuple[float, int], float]:
+    """When each note's key is struck next, for those that are."""
+    by_key: dict[int, list[float]] = {}
+    for on, _, pitch, _ in sorted(part.notes):
+        by_key.setdefault(pitch, []).append(on)
+    return {(a, pitch): b for pitch, ons in by_key.items() for a, b in pairwise(ons) if b > a}
 
 
 def hear(piece: Piece, band: Band, rng: np.random.Generator, speech: list[np.ndarray]) -> Heard:
@@ -91,7 +109,7 @@ def hear(piece: Piece, band: Band, rng: np.random.Generator, speech: list[np.nda
     lead_s = [s for p in piece.parts if p.is_lead for s in _spans(piece, p)]
     voice_s = [s for p in piece.parts if p.is_voice for s in _spans(piece, p)]
     for part in sung:
-        sound = _add(sound, sing(piece, part, rng, sound.size), 0, rng.uniform(0.6, 1.4))
+        sound = _add(sound, sing(piece, part, rng, sound.size), 0, rng.uniform(0.4, 1.4))
     if speech and rng.random() < 0.12:
         at = rng.uniform(2, 10)
         while at < sound.size / RATE_HZ - 8:
@@ -103,7 +121,7 @@ def hear(piece: Piece, band: Band, rng: np.random.Generator, speech: list[np.nda
             at = span[1] + rng.uniform(0.5, 8)
     n = piece.downbeat.size
     beats = piece.beat_s[:n]
-    return Heard(_as_recorded(sound, rng), beats, beats[piece.downbeat], lead_s, voice_s)
+    return Heard(as_recorded(sound, rng, beats), beats, beats[piece.downbeat], lead_s, voice_s)
 
 
 def _spans(piece: Piece, part: Part) -> list[tuple[float, float]]:
@@ -126,7 +144,7 @@ def sing(piece: Piece, part: Part, rng: np.random.Generator, n: int) -> np.ndarr
     """
     out = np.zeros(n, dtype=np.float32)
     singer = _Singer(
-        shift=int(rng.choice([0, 12, 12, -12])) if np.median([p for _, _, p, _ in part.notes]) > 60 else 0,
+        shift=_to_register(part, rng),
         size=float(rng.uniform(0.85, 1.25)),
         breadth=float(rng.uniform(0.6, 1.6)),
         fall=float(rng.uniform(0.25, 0.8)),
@@ -146,6 +164,12 @@ def sing(piece: Piece, part: Part, rng: np.random.Generator, n: int) -> np.ndarr
         out[i : i + m] += (singer.syllable(m, f0, before or f0, rng) * velocity).astype(np.float32)
         before = f0
     return out
+
+
+def _to_register(part: Part, rng: np.random.Generator) -> int:
+    """Semitones down that bring a line nearest to the middle of a register: from basses (E3) to high sopranos (D5)."""
+    centre, middle = float(np.median([p for _, _, p, _ in part.notes])), float(rng.uniform(52, 75))
+    return 12 * round((centre - middle) / 12)
 
 
 @dataclass(frozen=True)
@@ -188,21 +212,3 @@ class _Singer:
         breadths = [self.breadth * (90 + 0.06 * g) for g in formants]
         peaks = [np.exp(-0.5 * ((f - g * self.size) / b) ** 2) for g, b in zip(formants, breadths, strict=True)]
         return float(sum(peak / (1 + k) for k, peak in enumerate(peaks)))
-
-
-def _as_recorded(sound: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """A tilt of the spectrum, a limited band, a little drive or hiss: no two recordings are mastered alike."""
-    if rng.random() < 0.5:
-        tilt = rng.uniform(-0.5, 0.5)
-        sound = scipy.signal.lfilter([1, tilt], [1], sound).astype(np.float32)
-    if rng.random() < 0.2:
-        low, high = sorted(rng.uniform([20, 3000], [150, 9500]))
-        sos = scipy.signal.butter(1, [low, high], "bandpass", fs=RATE_HZ, output="sos")
-        sound = scipy.signal.sosfilt(sos, sound).astype(np.float32)
-    sound = sound / (np.max(np.abs(sound)) + 1e-6)
-    if rng.random() < 0.3:
-        drive = rng.uniform(1.5, 4)
-        sound = np.tanh(drive * sound) / np.tanh(drive)
-    if rng.random() < 0.3:
-        sound = sound + rng.normal(0, 10 ** rng.uniform(-4, -2.3), sound.size)
-    return sound.astype(np.float32)
