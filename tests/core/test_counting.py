@@ -13,6 +13,7 @@ from evenseam.core.listen.ear import METERS, Hearing
 from evenseam.core.listen.halves import GROUPS, LAGS, N_FEATURES, half_beat_features, half_beat_hops
 from evenseam.core.listen.spectra import N_TONES, Spectra
 from evenseam.core.listen.steady import has_slipped, held_to, steady_pulse
+from evenseam.core.listen.sureness import PULSE_FROM, SIGNS, Sureness
 
 HOPS_PER_S = 22_050 / 220
 
@@ -107,6 +108,44 @@ def test_what_could_be_either_is_not_called_clear() -> None:
     halves = np.arange(0, 10_000, 25)
     even = np.log(np.full((halves.size, 3), 1 / 3, np.float32))
     assert choose_grid(said(even), halves, HOPS_PER_S, -1000.0).clear < 0.1
+
+
+@given(on=st.floats(0.05, 0.95))
+def test_half_and_double_tempo_are_told_of_by_how_much_speaks_for_them(on: float) -> None:
+    """Every half beat could be a beat by as much: the surer they are, the more is twice the tempo the other one."""
+    halves = np.arange(0, 20_000, 60)  # 100 half beats a minute
+    kinds = np.tile([1 - on, on, 1e-4], (halves.size, 1))
+    kinds[::2] = [0.02, 0.98, 1e-4]
+    grid = choose_grid(said(np.log(kinds)), halves, HOPS_PER_S, -1000.0)
+    assert grid.step in (1, 2)
+    assert grid.times == (0.5 if grid.step == 1 else 2.0)
+    assert 0.5 <= grid.share < 1
+
+
+def sure_of(signs: dict[str, float]) -> Sureness:
+    return Sureness.of(np.array([signs.get(name, 0.0) for name in SIGNS]))
+
+
+@given(st.fixed_dictionaries({name: st.floats(-4, 8) for name in SIGNS}))
+def test_a_chart_is_never_surer_of_its_bars_than_of_its_beats_nor_of_those_than_of_a_pulse(signs: dict[str, float]) -> None:
+    sure = sure_of(signs)
+    assert 0 <= sure.bar <= sure.beat <= sure.pulse <= 1
+    assert sure.is_free_time == (sure.pulse < PULSE_FROM)
+
+
+def test_clear_beats_make_a_chart_surer_and_none_make_free_time() -> None:
+    clear = {
+        "heard": 2.0,
+        "beats apart": 6.0,
+        "grid": 3.5,
+        "bars apart": 4.0,
+        "odds apart": 5.0,
+        "ear apart": 3.0,
+        "steady": 4.0,
+    }
+    assert sure_of(clear).bar > 0.8
+    assert sure_of({**clear, "bars apart": 0.2, "odds apart": 0.3, "ear apart": 0.1}).bar < sure_of(clear).bar - 0.1
+    assert sure_of({"heard": -3.5, "beats apart": 0.1, "steady": 1.0}).is_free_time
 
 
 def test_half_beats_are_described_alike_wherever_they_repeat() -> None:

@@ -30,6 +30,9 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     least = minimum_filter1d(usual, 2 * per_bar + 1, mode="nearest")
     against = 4.0 * np.clip((n - index) / (8.0 * per_bar), 0, 1) * (usual - least)
     differ = differ + against[np.abs(index[:, None] - index)]
+    rings = chart.rings[:, 0].astype(np.float64)
+    rings /= max(np.linalg.norm(rings, axis=1).mean(), 1.0)
+    differ = differ + 1.5 * np.sqrt(np.square(rings[:, None] - rings[None]).sum(axis=2))
     after = np.array([features[k : k + 4].mean(axis=0) for k in range(n)])
     before = np.array([features[max(0, k - 4) : k].mean(axis=0) if k else np.zeros(features.shape[1]) for k in range(n)])
     bars_apart = np.sqrt(np.square(before[:, None] - after[None]).sum(axis=2))

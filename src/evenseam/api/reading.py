@@ -171,7 +171,8 @@ _STATES = {"failed": "failed", "cancelled": "cancelled"}
 def read_chart(chart: Chart, corrections: Corrections) -> schemas.ChartRead:
     """A chart as it is used, with what was corrected of it."""
     same = (
-        "rate", "n_samples", "free_time", "tempo_bpm", "beats_per_bar", "key", "music_start_samples", "music_end_samples",
+        "rate", "n_samples", "free_time", "tempo_bpm", "other_tempo_bpm", "beats_per_bar", "key",
+        "music_start_samples", "music_end_samples",
         "trim_start_samples", "trim_end_samples", "opening_samples", "last_hit_samples", "ring_out_end_samples",
     )  # fmt: skip
     per_beat = {name: [round(float(v), 3) for v in getattr(chart, name)] for name in ("intensity", "voice", "lead")}

@@ -287,6 +287,7 @@ class ChartRead(Answer):
     n_samples: int
     free_time: bool
     tempo_bpm: float
+    other_tempo_bpm: float
     meter: str
     beats_per_bar: int
     key: str

@@ -1244,6 +1244,8 @@ export interface components {
             n_samples: number;
             /** Opening Samples */
             opening_samples: number;
+            /** Other Tempo Bpm */
+            other_tempo_bpm: number;
             /** Pins */
             pins: number[];
             /** Rate */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Chart, Track } from '@/api/client'
-import { howSure, inWords } from '@/drawing/chart'
+import { asHeard, howSure } from '@/drawing/chart'
 import { useWorkbench } from '@/workbench'
 import { mdiMetronome } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
@@ -81,9 +81,7 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
         {{
           chart.corrected.length
             ? `corrected: ${chart.corrected.join(', ').replaceAll('_', ' ')}`
-            : chart.free_time
-              ? 'free time: seams go on breaths'
-              : `as heard; beats ${inWords(chart.confidence.beat)}, beat one ${inWords(chart.confidence.bar)}`
+            : asHeard(chart)
         }}
       </div>
     </div>

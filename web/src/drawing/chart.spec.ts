@@ -1,6 +1,6 @@
 import type { Chart } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { howSure, inWords, likelySpans, tempoAndMeter } from './chart'
+import { asHeard, howSure, inWords, likelySpans, tempoAndMeter } from './chart'
 
 const chart = {
   rate: 10,
@@ -21,6 +21,12 @@ describe('a chart in words and spans', () => {
     expect(inWords(0.5)).toBe('fairly sure')
     expect(howSure(chart)).toContain('beat one: unsure (20 %)')
     expect(howSure({ ...chart, free_time: true })).toContain('breathes')
+  })
+  it('offers the other tempo, with its key, where one might count that as well', () => {
+    expect(asHeard({ ...chart, other_tempo_bpm: 0 })).toBe('as heard; beats sure, beat one unsure')
+    expect(asHeard({ ...chart, other_tempo_bpm: 59.01 })).toContain('; or 59.0 bpm (H)')
+    expect(asHeard({ ...chart, other_tempo_bpm: 236.04 })).toContain('(Shift H)')
+    expect(asHeard({ ...chart, free_time: true })).toContain('free time')
   })
   it('names tempo and metre, or free time', () => {
     expect(tempoAndMeter(chart)).toEqual(['118.0 bpm', '6/8, unsure'])

@@ -26,14 +26,24 @@ export function likelySpans(chart: Chart, likelihood: number[]): MarkedSpan[] {
 
 /** "sure", "fairly sure" or "unsure", for a confidence of 0 to 1. */
 export function inWords(confidence: number): string {
-  if (confidence >= 0.75) return 'sure'
-  return confidence >= 0.45 ? 'fairly sure' : 'unsure'
+  if (confidence >= 0.7) return 'sure'
+  return confidence >= 0.4 ? 'fairly sure' : 'unsure'
 }
 
 /** The chart's tempo and metre, with how sure beat one is, in short lines. */
 export function tempoAndMeter(chart: Chart): string[] {
   if (chart.free_time) return ['free time', `${chart.beats.length} breaths`]
   return [`${chart.tempo_bpm.toFixed(1)} bpm`, `${chart.meter}, ${inWords(chart.confidence.bar)}`]
+}
+
+/** How sure the chart is of its beats, in a line; where one might count half or twice as fast, with that and its key. */
+export function asHeard(chart: Chart): string {
+  if (chart.free_time) return 'free time: seams go on breaths'
+  const c = chart.confidence
+  const sure = `as heard; beats ${inWords(c.beat)}, beat one ${inWords(c.bar)}`
+  if (!chart.other_tempo_bpm) return sure
+  const key = chart.other_tempo_bpm < chart.tempo_bpm ? 'H' : 'Shift H'
+  return `${sure}; or ${chart.other_tempo_bpm.toFixed(1)} bpm (${key})`
 }
 
 /** How sure the chart is, part by part, for a tooltip. */

@@ -4,7 +4,7 @@ The ear says for each moment how likely a beat is; beats are decoded from that. 
 beats are the true ones, and the metre and beat one are decided over the whole piece by all signs together.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Self
 
 import numpy as np
@@ -14,10 +14,12 @@ from evenseam.core.listen.beats import by_hop, decode_beats, near_peak
 from evenseam.core.listen.counting import BeatGrid, Counted, choose_grid, count_along
 from evenseam.core.listen.ear import Hearing
 from evenseam.core.listen.halves import half_beat_features, half_beat_hops
-from evenseam.core.listen.places import find_places, written_meter
+from evenseam.core.listen.places import downbeat_share, find_places, written_meter
 from evenseam.core.listen.spectra import Spectra
+from evenseam.core.listen.sureness import Sureness, sureness_signs
 
-FREE_BELOW = 0.25  # sureness of beats under which music is taken to be in free time
+_HEARD_FROM = 0.25  # likelihood of beats by the ear under which the count is asked whether there are any
+_TEMPO_CLEAR_FROM = 0.85  # likelihood of a tempo from which half and double are not spoken of
 
 FloatArray = NDArray[np.float32]
 
@@ -26,23 +28,31 @@ FloatArray = NDArray[np.float32]
 class BarTrack:
     """`hops`: float64 (beats,); `place`: int64 (beats,), 0 on downbeats; `meter`: as written, (6, 8) has two beats.
 
-    `beat_sure` and `bar_sure`: float32 (beats,), how clearly each beat is one, and how likely each is beat one; `tempo_sure`
-    how clearly it is these beats and not twice or half as many, or those between them; `heard_sure` how clearly beats were
-    heard at all.
+    `beat_sure`: float32 (beats,), how clearly each beat is one; `grid`: by which of the half beats they are the beats; `signs`:
+    of how far all of this can be trusted, and `sure`: what follows from them (see `sureness`).
     """
 
     hops: NDArray[np.float64]
     place: NDArray[np.int64]
     meter: tuple[int, int]
     beat_sure: FloatArray
-    bar_sure: FloatArray
-    tempo_sure: float
-    heard_sure: float
+    grid: BeatGrid
+    signs: NDArray[np.float64]
+
+    @property
+    def sure(self) -> Sureness:
+        """How sure this is of itself."""
+        return Sureness.of(self.signs)
 
     @property
     def beats_per_bar(self) -> int:
         """Beats to the bar, as felt: dotted quarters in compound metres."""
         return self.meter[0] // 3 if self.meter[1] == 8 else self.meter[0]
+
+    @property
+    def other_tempo(self) -> float:
+        """How many times as fast one might count as well: half or twice, or 0 where that is out of the question."""
+        return self.grid.times if self.grid.share < _TEMPO_CLEAR_FROM else 0.0
 
     def from_to(self, first_hop: float, last_hop: float) -> Self:
         """The same beats, and those before and after them up to where music starts and the last hit falls.
@@ -59,8 +69,8 @@ class BarTrack:
         ]
         pad = (before.size, after.size)
         hops = np.concatenate([before[::-1], self.hops, after])
-        sure = (np.pad(self.beat_sure, pad, mode="edge"), np.pad(self.bar_sure, pad, mode="edge"))
-        return type(self)(hops, np.concatenate(place), self.meter, *sure, self.tempo_sure, self.heard_sure)
+        sure = np.pad(self.beat_sure, pad, mode="edge")
+        return replace(self, hops=hops, place=np.concatenate(place), beat_sure=sure)
 
 
 def _counted_on(pair: NDArray[np.float64], way: int, limit: float) -> NDArray[np.float64]:
@@ -80,31 +90,29 @@ def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: flo
     counted = count_along(half_beat_features(spec, heard, halves, hops_per_s))
     grid = choose_grid(counted, halves, hops_per_s, opening_hop)
     at, odds = halves[grid.halves], counted.odds(grid)
-    usual, place = find_places(spec, heard, at, opening_hop, hops_per_s, odds, counted.meters)
-    meter = written_meter(usual, spec, heard, at, hops_per_s)
-    heard_sure, beat_sure = _sureness(near_peak(by_hop(heard.beat), halves), counted, grid)
+    found = find_places(spec, heard, at, opening_hop, hops_per_s, odds, counted.meters)
+    meter = written_meter(found.beats_per_bar, spec, heard, at, hops_per_s)
+    ear = near_peak(by_hop(heard.beat), halves)
+    share = downbeat_share(heard, at.astype(np.float64)).astype(np.float64)
     return BarTrack(
         at.astype(np.float64),
-        place,
+        found.place,
         meter,
-        beat_sure=beat_sure,
-        bar_sure=(1 / (1 + np.exp(-np.clip(odds, -30, 30)))).astype(np.float32),
-        tempo_sure=grid.clear,
-        heard_sure=heard_sure,
+        beat_sure=_beat_sure(ear, counted, grid),
+        grid=grid,
+        signs=sureness_signs(float(ear[::2].mean()), counted, grid, at, found, np.log(share / (1 - share))),
     )
 
 
-def _sureness(ear: FloatArray, counted: Counted, grid: BeatGrid) -> tuple[float, FloatArray]:
-    """How clearly beats are heard at all, and each of them: by the ear, or by the count where the ear hears next to nothing.
+def _beat_sure(ear: FloatArray, counted: Counted, grid: BeatGrid) -> FloatArray:
+    """How clearly each beat is one: by the ear, or by the count where the ear hears next to nothing.
 
     Music without drums can have a beat that only its figures tell; the count hears those, and does not find one in music
     that has none: there it is as unsure of every half beat.
     """
-    heard = float(ear[::2].mean())
-    if heard >= FREE_BELOW:
-        return heard, _with_neighbours(ear)[grid.halves]
-    sure = np.clip(1 - 2 * np.exp(counted.kinds[grid.halves, 0]), 0, 1).astype(np.float32)
-    return max(heard, float(sure.mean())), sure
+    if float(ear[::2].mean()) >= _HEARD_FROM:
+        return _with_neighbours(ear)[grid.halves]
+    return np.clip(1 - 2 * np.exp(counted.kinds[grid.halves, 0]), 0, 1).astype(np.float32)
 
 
 def _with_neighbours(sure: FloatArray) -> FloatArray:

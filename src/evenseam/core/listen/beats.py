@@ -17,6 +17,7 @@ _OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
 _BEAM = 30.0
 _AS_TAPPED, _TAP_HOPS, _TAP_WEIGHT = 1.08, 15, 6.0  # a hand is off by up to some 50 ms, and its tempo by a few per cent
 _QUICKER, _SLOWER = 0.8, 1.35  # intervals between beats that are held to a pulse: it may slow down at the end
+_HEARD_FROM = 0.3
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
 
 FloatArray = NDArray[np.float32]
@@ -31,10 +32,24 @@ def decode_beats(heard: Hearing, hops_per_s: float, opening_hop: float) -> NDArr
     worth = _worth(beat) + opening_worth(np.arange(beat.size), opening_hop)
     at = _decode(worth.astype(np.float32), (shortest, longest), hops_per_s, _USUAL_BPM)
     pulse = steady_pulse(worth, at)
-    if pulse is None or not has_slipped(pulse, at):
+    if pulse is None:
         return at
-    near = int(_QUICKER * pulse.period), int(_SLOWER * pulse.period)
-    return _decode(held_to(pulse, worth).astype(np.float32), near, hops_per_s, 60 * hops_per_s / pulse.period)
+    if has_slipped(pulse, at):
+        near = int(_QUICKER * pulse.period), int(_SLOWER * pulse.period)
+        at = _decode(held_to(pulse, worth).astype(np.float32), near, hops_per_s, 60 * hops_per_s / pulse.period)
+    return _evened(at, near_peak(beat, at) >= _HEARD_FROM)
+
+
+def _evened(at: NDArray[np.int64], is_heard: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Beats of a steady pulse, those that are not heard laid evenly between those that are.
+
+    What little speaks for another place between two beats that are heard leads astray.
+    """
+    index, heard = np.arange(at.size), np.flatnonzero(is_heard)
+    if heard.size < 2:
+        return at
+    inside = (index > heard[0]) & (index < heard[-1]) & ~is_heard
+    return np.where(inside, np.rint(np.interp(index, heard, at[heard])).astype(np.int64), at)
 
 
 def follow_tempo(beat: FloatArray, hops_per_s: float, bpm: float, tapped_hops: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 from evenseam.core.listen.beats import opening_worth
 from evenseam.core.listen.networks import network
 
-_WEIGHT = 0.1  # what is said of one half beat is said again of the next: it counts for less than it says
+_WEIGHT = 0.2  # what is said of one half beat is said again of the next: it counts for less than it says
 _SURELY_NOT = -8.0
 _USUAL_BPM, _TEMPO_WEIGHT = 120.0, 0.16  # every half beat pays for the square of the octaves from the usual tempo
+_SLOWEST_TAPPED_BPM, _FASTEST_TAPPED_BPM, _OUTSIDE_WEIGHT = 70.0, 160.0, 0.3
 _STEPS = (1, 2, 3, 4, 6)  # half beats of the decoded beats to a beat
 _AS_DECODED, _FEWEST_BEATS = 2, 4  # short recordings keep enough beats to have a tempo
 _CLEARNESS = 15.0
@@ -24,11 +25,16 @@ FloatArray = NDArray[np.float32]
 
 @dataclass(frozen=True, slots=True)
 class BeatGrid:
-    """Which half beats are the beats: one in `step`, from `first` on; `clear`, 0 to 1: how far it is ahead of the next best."""
+    """Which half beats are the beats: one in `step`, from `first` on; `clear`, 0 to 1: how far it is ahead of the next best.
+
+    `share`: of twice and half as many beats and these, how likely it is these; `times`: how many times as fast the other is.
+    """
 
     step: int
     first: int
     clear: float
+    share: float
+    times: float
 
     @property
     def halves(self) -> slice:
@@ -60,6 +66,12 @@ def _log_shares(logits: FloatArray) -> FloatArray:
     return np.asarray(level - np.log(np.exp(level).sum(axis=1, keepdims=True)), dtype=np.float32)
 
 
+def _unusual(bpm: float) -> float:
+    """What speaks against a tempo before anything is heard: people tap at about 120, and seldom below 70 or above 160."""
+    outside = max(0.0, np.log2(bpm / _FASTEST_TAPPED_BPM), np.log2(_SLOWEST_TAPPED_BPM / bpm))
+    return float(_TEMPO_WEIGHT * np.log2(bpm / _USUAL_BPM) ** 2 + _OUTSIDE_WEIGHT * outside)
+
+
 def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, opening_hop: float) -> BeatGrid:
     """The beats among the half beats: one in so many of them, from each place they can start.
 
@@ -72,7 +84,7 @@ def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, 
     half_beat_bpm = 60 * hops_per_s / float(np.median(np.diff(halves)))
     worth = {}
     for step in _STEPS:
-        unusual = _TEMPO_WEIGHT * np.log2(half_beat_bpm / step / _USUAL_BPM) ** 2
+        unusual = _unusual(half_beat_bpm / step)
         for first in range(step):
             on = slice(first, None, step)
             if step != _AS_DECODED and halves[on].size < _FEWEST_BEATS:
@@ -80,4 +92,10 @@ def choose_grid(counted: Counted, halves: NDArray[np.int64], hops_per_s: float, 
             said = none.sum() - none[on].sum() + beat[on].sum()
             worth[step, first] = float(_WEIGHT * said + opening[on].sum()) / halves.size - unusual
     best, second = sorted(worth, key=worth.__getitem__, reverse=True)[:2]
-    return BeatGrid(*best, clear=float(1 - np.exp(-_CLEARNESS * (worth[best] - worth[second]))))
+    clear = float(1 - np.exp(-_CLEARNESS * (worth[best] - worth[second])))
+    octaves = [grid for grid in worth if grid[0] in (best[0] / 2, best[0] * 2)]
+    if not octaves:
+        return BeatGrid(*best, clear, share=1.0, times=1.0)
+    other = max(octaves, key=worth.__getitem__)
+    share = float(1 / (1 + np.exp(-_CLEARNESS * (worth[best] - worth[other]))))
+    return BeatGrid(*best, clear, share, times=best[0] / other[0])

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-_BANDS_KEPT = 16
+_BANDS_KEPT, _BRIGHT_FROM = 16, 11
 _TIMBRE_WEIGHT, _CHROMA_WEIGHT, _LEVEL_WEIGHT = 1.0, 1.6, 0.6
 
 
@@ -45,6 +45,12 @@ def beat_intensity(
     parts = [between_beats(v, hops)[:, 0] for v in (bands.mean(axis=1, keepdims=True), rise[:, None])]
     scaled = [np.clip((p - np.percentile(p, 2)) / (np.percentile(p, 98) - np.percentile(p, 2) + 1e-6), 0, 1) for p in parts]
     return (0.7 * scaled[0] + 0.3 * scaled[1]).astype(np.float32)
+
+
+def starts_brightly(features: NDArray[np.float32], at: NDArray[np.int64]) -> NDArray[np.float64]:
+    """How loud and bright some beats start, from the features of all; in their scale, (beats at `at`,)."""
+    first = features[at, : _BANDS_KEPT + 12 + 1].astype(np.float64)
+    return np.sqrt(_BANDS_KEPT) * first[:, _BRIGHT_FROM:_BANDS_KEPT].mean(axis=1) + first[:, -1]
 
 
 def mean_between(values: NDArray[np.float32], at: NDArray[np.float64]) -> NDArray[np.float32]:

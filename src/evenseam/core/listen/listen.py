@@ -11,7 +11,7 @@ from evenseam.core.audio.decode import Audio, open_stream
 from evenseam.core.audio.levels import sounding_span
 from evenseam.core.chart.chart import Chart, Confidence
 from evenseam.core.errors import ListenError
-from evenseam.core.listen.bars import FREE_BELOW, BarTrack, find_bars
+from evenseam.core.listen.bars import BarTrack, find_bars
 from evenseam.core.listen.count_in import end_of_count_in
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear
@@ -20,6 +20,7 @@ from evenseam.core.listen.heard import Heard
 from evenseam.core.listen.intake import Intake, TakingIn, take_in
 from evenseam.core.listen.key import find_key
 from evenseam.core.listen.phrases import find_breaths
+from evenseam.core.listen.ringing import ringing
 from evenseam.core.listen.sections import parts_of
 from evenseam.core.listen.spectra import Spectra, spectra
 
@@ -58,6 +59,7 @@ class _Rhythm:
     beats_per_bar: int
     confidence: Confidence
     is_free: bool
+    other_tempo: float = 0.0  # how many times as fast one might count as well
 
 
 def chart_of(intake: Intake) -> Chart:
@@ -77,8 +79,8 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
     heard = hear(spec)
     last_hit, ring_out_end = find_ending(intake.mono, attacks, start, end)
     rhythm = _rhythm(intake, spec, heard, attacks, (start, end, last_hit, ring_out_end))
-    key = find_key(spec.tones)
-    spec = replace(spec, tones=spec.tones[:0].copy())  # nothing after this needs them: hours of music have room to save
+    key, kept = find_key(spec.tones), Heard.of(spec, heard, attacks, intake.samples_per_mono)
+    spec = replace(spec, tones=spec.tones[:0].copy())  # kept in half precision: hours of music have room to save
     trim_start = max(start, end_of_count_in(intake.mono, intake.mono_rate_hz, rhythm.at, start))
     music_start, music_end, trim, hit, ring = (
         int(_as_samples(np.array([v]), intake)[0]) for v in (start, end, trim_start, last_hit, ring_out_end)
@@ -87,6 +89,7 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
     downbeats = beats[rhythm.place == 0]
     beat_hops = beats / float(spec.samples_per_hop)
     features = beat_features(spec.bands, spec.chroma, beat_hops)
+    rings, tails_s = ringing(kept.tones, beat_hops, intake.rate / float(spec.samples_per_hop))
     sections, loops = parts_of(features, beats, rhythm.place, rhythm.beats_per_bar, ring)
     chart = Chart(
         rate=intake.rate,
@@ -94,6 +97,7 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         free_time=rhythm.is_free,
         meter=rhythm.meter,
         tempo_bpm=0.0 if rhythm.is_free else _tempo_bpm(beats, intake.rate),
+        other_tempo_bpm=rhythm.other_tempo * _tempo_bpm(beats, intake.rate),
         key=key,
         loudness_lufs=intake.loudness_lufs,
         true_peak_dbtp=intake.true_peak_dbtp,
@@ -112,10 +116,12 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         intensity=_as_stored(beat_intensity(spec.bands, spec.rise, beat_hops)),
         voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
         lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
+        rings=_as_stored(rings),
+        tails_s=_as_stored(tails_s),
         sections=sections,
         loops=loops,
     )
-    return Heard.of(spec, heard, attacks, intake.samples_per_mono), chart
+    return kept, chart
 
 
 def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, ends: tuple[int, int, int, int]) -> _Rhythm:
@@ -125,22 +131,21 @@ def _rhythm(intake: Intake, spec: Spectra, heard: Hearing, attacks: Attacks, end
     hops_per_s = intake.rate / float(spec.samples_per_hop)
     track = find_bars(spec, heard, hops_per_s, start / mono_per_hop)
     confidence = _confidence(track, heard) if track else Confidence(0.0, 0.0, 0.0, 0.0)
-    if track is None or confidence.beat < FREE_BELOW:
+    if track is None or track.sure.is_free_time:
         hops, sure = find_breaths(spec, start / mono_per_hop, ring_out_end / mono_per_hop, hops_per_s)
         return _Rhythm(hops * mono_per_hop, np.zeros(hops.size, dtype=np.int64), sure, (1, 4), 1, confidence, is_free=True)
     counted = track.from_to(start / mono_per_hop, last_hit / mono_per_hop)
     at, place, sure = _on_attacks(counted, attacks, mono_per_hop, (start, end))
-    return _Rhythm(at, place, sure, track.meter, track.beats_per_bar, confidence, is_free=False)
+    return _Rhythm(at, place, sure, track.meter, track.beats_per_bar, confidence, False, track.other_tempo)
 
 
 def _confidence(track: BarTrack, heard: Hearing) -> Confidence:
-    """Of beats: what the ear heard there; of tempo against half and double; of metre; of beat one."""
+    """Of beats, half and double tempo forgiven; of tempo against half and double; of metre; of beats and bars together."""
     at = np.clip(track.hops / STEP_HOPS, 0, heard.beat.size - 1)
-    sure = track.heard_sure
     meters = heard.meter[at.astype(int)].mean(axis=0)
     meter = float(meters[track.beats_per_bar - 2] / max(1e-6, meters.sum()))
-    downbeats = track.bar_sure[track.place == 0]
-    return Confidence(sure, sure * track.tempo_sure, meter, float(downbeats.mean()) if downbeats.size else 0.0)
+    sure = track.sure
+    return Confidence(sure.beat, sure.beat * track.grid.share, meter, sure.bar)
 
 
 def _on_attacks(

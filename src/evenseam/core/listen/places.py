@@ -1,5 +1,7 @@
 """Metre and beat one: all signs of downbeats together, over the whole piece."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
@@ -27,6 +29,15 @@ _COMPOUND_FROM = -0.4
 FloatArray = NDArray[np.float32]
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Places:
+    """Beats to the bar, the place of each beat in its bar, and what each was worth as the first of one; float64 (beats,)."""
+
+    beats_per_bar: int
+    place: NDArray[np.int64]
+    worth: NDArray[np.float64]
+
+
 def find_places(
     spec: Spectra,
     heard: Hearing,
@@ -35,7 +46,7 @@ def find_places(
     hops_per_s: float,
     odds: FloatArray,
     counted_meters: FloatArray,
-) -> tuple[int, NDArray[np.int64]]:
+) -> Places:
     """Beats to the bar, and the place of each beat in its bar.
 
     `odds`: the count's log odds of each beat being a downbeat; `counted_meters`: its log probabilities of METERS.
@@ -50,16 +61,17 @@ def find_places(
     share = np.bincount(index, minlength=meters.size) / index.size
     chosen = int(share.argmax())
     if share[chosen] <= _CLEAR_FROM:
-        return METERS[chosen], place
+        return Places(METERS[chosen], place, worth + likeness[chosen])
 
-    def clearly(k: int) -> NDArray[np.int64]:
-        return best_bar_places(worth + _LIKENESS_FOR_PLACE * likeness[k : k + 1], meters[k : k + 1], _CLEAR_CUT_COST)[1]
+    def clearly(k: int) -> Places:
+        total = worth + _LIKENESS_FOR_PLACE * likeness[k]
+        return Places(METERS[k], best_bar_places(total[None], meters[k : k + 1], _CLEAR_CUT_COST)[1], total)
 
-    place = clearly(chosen)
+    found = clearly(chosen)
     three, six = METERS.index(3), METERS.index(6)
-    if chosen == three and _are_halves(place, signs, odds, float(counted_meters[six] - counted_meters[three])):
-        return 6, clearly(six)
-    return METERS[chosen], place
+    if chosen == three and _are_halves(found.place, signs, odds, float(counted_meters[six] - counted_meters[three])):
+        return clearly(six)
+    return found
 
 
 def _usual(meters: NDArray[np.int64], at: NDArray[np.int64], hops_per_s: float) -> NDArray[np.float64]:

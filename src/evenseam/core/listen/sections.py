@@ -1,8 +1,8 @@
 """Sections, and loops, from how alike the bars are.
 
 A section begins where bars stop to be like those before (Foote 2000) and where what they repeat changes: each bar is described
-by how far away its like are, and that description jumps (Serra et al. 2014). Sections that run alongside one another are one
-letter (average linkage of how alike they are bar by bar, at the best lag).
+by how far away its like are, and that description jumps (Serra et al. 2014); and many begin with a stroke. Sections that run
+alongside one another are one letter (average linkage of how alike they are bar by bar, at the best lag).
 """
 
 from itertools import pairwise
@@ -10,15 +10,17 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 from scipy.cluster.hierarchy import fcluster, linkage
-from scipy.ndimage import gaussian_filter
+from scipy.ndimage import gaussian_filter, median_filter
 
 from evenseam.core.chart.chart import Loop, Section
+from evenseam.core.listen.describe import starts_brightly
 
-_KERNEL_BARS = 8
-_MIN_BARS = 5
+_KERNEL_BARS = 7
+_MIN_BARS, _FEWEST_AT_ENDS = 6, 4  # an intro may be shorter, and an ending
 _BARS_A_CUT = 35  # in long pieces there is no more than one boundary in so many bars
 _MOST_CUTS = 11  # in all others
-_THRESHOLD = 0.8  # of the spread of novelty
+_THRESHOLD = 1.05  # of the spread of novelty
+_STROKE_WEIGHT, _AROUND_BARS = 0.3, 13
 _EIGHT_BARS, _FOUR_BARS, _ODD_BARS = 0.3, 0.2, -0.2  # what a length that is usual for a section is worth, in novelty
 _NEIGHBOURS = 0.08  # of the bars: those that a bar is said to repeat
 _SMOOTH_BARS, _SMOOTH_LAGS = 2.0, 1.0
@@ -36,7 +38,8 @@ def parts_of(
     """Sections and loops of a piece from the features of its beats, their places in the bar, and where the music ends."""
     bars, bar_beats = bar_features(features, place, beats_per_bar)
     alike, bar_samples = likeness(bars), beats[bar_beats]
-    return find_sections(alike, bar_samples, end_samples), find_loops(alike, bar_samples, end_samples)
+    strokes = starts_brightly(features, bar_beats)
+    return find_sections(alike, bar_samples, end_samples, strokes), find_loops(alike, bar_samples, end_samples)
 
 
 def bar_features(
@@ -76,16 +79,19 @@ def _median_above_0(distance: NDArray) -> float:
     return float(np.median(distance[distance > 0])) if np.any(distance > 0) else 1.0
 
 
-def find_sections(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int) -> tuple[Section, ...]:
+def find_sections(
+    alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int, strokes: NDArray[np.float64] | None = None
+) -> tuple[Section, ...]:
     """Sections with a letter each, A, B, C in order of coming; one that comes again has the letter that it had.
 
-    Two of a letter in a row are two sections: the second begins as the first did.
+    Two of a letter in a row are two sections: the second begins as the first did. `strokes`: how loud and bright each bar
+    starts, float64 (bars,); not counted if left out.
     """
     n = alike.shape[0]
     if n < 2 * _MIN_BARS:
         start = int(bar_samples[0]) if n else 0
         return (Section(start, end_samples, "A"),) if end_samples > start else ()
-    cuts = [0, *_boundaries(_novelty(alike)), n]
+    cuts = [0, *_boundaries(_novelty(alike, strokes)), n]
     edges = [*(int(bar_samples[c]) for c in cuts[:-1]), end_samples]
     return tuple(
         Section(start, end, letter) for (start, end), letter in zip(pairwise(edges), _letters(alike, cuts), strict=True)
@@ -111,11 +117,14 @@ def find_loops(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int
     return tuple(Loop(int(edges[s]), int(edges[s + b]), b, round(score, 4)) for score, b, s in kept)
 
 
-def _novelty(alike: Likeness) -> NDArray[np.float64]:
+def _novelty(alike: Likeness, strokes: NDArray[np.float64] | None) -> NDArray[np.float64]:
     """How much begins anew at every bar, its median 0 and its spread 1. Of pieces of hours, from near by only."""
     novelty = _scaled(_unlike_before(alike))
     if alike.shape[0] <= _BARS_AT_ONCE:
         novelty = _scaled(novelty + _scaled(_repeats_otherwise(np.asarray(alike, dtype=np.float64))))
+    if strokes is not None:
+        around = median_filter(strokes, min(strokes.size, _AROUND_BARS), mode="nearest")
+        novelty = _scaled(novelty + _STROKE_WEIGHT * np.clip(_scaled(strokes - around), -1, 4))
     return novelty
 
 
@@ -166,10 +175,10 @@ def _best_cuts(worth: NDArray[np.float64]) -> list[int]:
     usual = np.select([lengths % 8 == 0, lengths % 4 == 0, lengths % 2 == 1], [_EIGHT_BARS, _FOUR_BARS, _ODD_BARS], 0.0)
     best, before = np.full(n + 1, -np.inf), np.zeros(n + 1, dtype=np.int64)
     best[0] = 0.0
-    for end in range(_MIN_BARS, n + 1):
-        starts = best[: end - _MIN_BARS + 1] if end < n else best[: end - _MIN_BARS // 2 + 1]
+    for end in range(_FEWEST_AT_ENDS, n + 1):
+        starts = best[: max(1, end - (_MIN_BARS if end < n else _FEWEST_AT_ENDS) + 1)]
         gain = starts + usual[end - np.arange(starts.size)] * (end < n)
-        gain[0] = 0.0  # whatever comes first may have any length: an intro, a pick-up
+        gain[0] = 0.0  # whatever comes first may have any number of bars: an intro, a pick-up
         before[end] = int(np.argmax(gain))
         best[end] = gain[before[end]] + (worth[end] if end < n else 0.0)
     cuts: list[int] = []

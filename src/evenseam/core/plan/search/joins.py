@@ -26,6 +26,7 @@ _BEFORE_WEIGHTS = (1.0, 0.6, 0.4)  # beats before it, nearest first
 _SHIFTS = (*enumerate(_AFTER_WEIGHTS), *((-k - 1, w) for k, w in enumerate(_BEFORE_WEIGHTS)))
 _REACH_BEFORE, _REACH_AFTER = len(_BEFORE_WEIGHTS), len(_AFTER_WEIGHTS) - 1
 _REPETITION_WEIGHT = 4.0
+_RING_WEIGHT, _LEAST_RING = 1.5, 1.0  # of what rings on one side of a seam only, in tracks where little rings at least
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
 _SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.8, 2.5, 2.0
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
@@ -127,6 +128,7 @@ class Joins:
             a, b = (np.clip(x + shift, 0, n - 1) for x in (i, j))
             differ += np.float32(weight) * _apart(self._features[a], self._features[b])
         differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self._scale + self._lag_cost[np.abs(j - i)]
+        differ = differ + np.float32(_RING_WEIGHT) * _apart(self._rings[i], self._rings[j])
         if self._chart.free_time:
             differ = differ + self._restless[i] + self._restless[j]
         return self._seam_costs(differ, self.percentiles(i, j))
@@ -178,6 +180,16 @@ class Joins:
         return np.float32(_RESTLESS_WEIGHT) * (1 - self._chart.beat_sure)
 
     @cached_property
+    def _rings(self) -> Floats:
+        """What is held across each beat, (beats, 36), in a scale of its own: how much is held at usual places of the track.
+
+        What a seam cuts off, and what sounds after it from nowhere, is how far apart its two sides are in this.
+        """
+        rings = self._chart.rings[:, 0]
+        usual = float(np.linalg.norm(rings, axis=1).mean()) if rings.size else 0.0
+        return np.asarray(rings / np.float32(max(usual, _LEAST_RING)), dtype=np.float32)
+
+    @cached_property
     def _bars_around(self) -> tuple[Floats, Floats]:
         """Mean features of the four beats before each beat, and of the four from it on."""
         n, features = self._features.shape[0], self._features
@@ -215,6 +227,7 @@ class Joins:
         for start, differ in self._differences():
             rows = np.arange(start, start + differ.shape[0])
             differ += self._lag_cost[np.abs(rows[:, None] - np.arange(n))]
+            differ += np.float32(_RING_WEIGHT) * _all_apart(self._rings[rows], self._rings)
             if self._chart.free_time:
                 differ += self._restless[rows][:, None] + self._restless
             yield start, differ
@@ -252,6 +265,12 @@ def _columns_of(shift: int) -> slice:
     if shift == 0:
         return slice(0, _KEPT_MOVES)
     return slice(_KEPT_MOVES + _KEPT_SHORT_MOVES * (shift - 1), _KEPT_MOVES + _KEPT_SHORT_MOVES * shift)
+
+
+def _all_apart(a: Floats, b: Floats) -> Floats:
+    """Distance of each row of `a` from each of `b`."""
+    square = np.square(a).sum(axis=1)[:, None] + np.square(b).sum(axis=1) - 2 * (a @ b.T)
+    return np.sqrt(np.maximum(square, 0)).astype(np.float32)
 
 
 def _apart(a: Floats, b: Floats) -> Floats:
