@@ -173,6 +173,11 @@ defineExpose({ focusTempo: () => tempo.value?.focus(), focusMeter: () => meter.v
   flex: 1 1 150px;
   min-width: 120px;
 }
+.name .small {
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+}
 .title {
   width: 100%;
   font-size: 17px;

@@ -24,7 +24,9 @@ describe('a chart in words and spans', () => {
   })
   it('offers the other tempo, with its key, where one might count that as well', () => {
     expect(asHeard({ ...chart, other_tempo_bpm: 0 })).toBe('as heard; beats sure, beat one unsure')
-    expect(asHeard({ ...chart, other_tempo_bpm: 59.01 })).toContain('; or 59.0 bpm (H)')
+    const slower = { ...chart, other_tempo_bpm: 59.01 }
+    expect(asHeard(slower)).toBe('beats sure, beat one unsure; or 59.0 bpm (H)')
+    expect(howSure(slower)).toContain('tempo: fairly sure (60 %), or 59.0 bpm')
     expect(asHeard({ ...chart, other_tempo_bpm: 236.04 })).toContain('(Shift H)')
     expect(asHeard({ ...chart, free_time: true })).toContain('free time')
   })

@@ -33,17 +33,16 @@ export function inWords(confidence: number): string {
 /** The chart's tempo and metre, with how sure beat one is, in short lines. */
 export function tempoAndMeter(chart: Chart): string[] {
   if (chart.free_time) return ['free time', `${chart.beats.length} breaths`]
-  return [`${chart.tempo_bpm.toFixed(1)} bpm`, `${chart.meter}, ${inWords(chart.confidence.bar)}`]
+  return [bpm(chart.tempo_bpm), `${chart.meter}, ${inWords(chart.confidence.bar)}`]
 }
 
 /** How sure the chart is of its beats, in a line; where one might count half or twice as fast, with that and its key. */
 export function asHeard(chart: Chart): string {
   if (chart.free_time) return 'free time: seams go on breaths'
   const c = chart.confidence
-  const sure = `as heard; beats ${inWords(c.beat)}, beat one ${inWords(c.bar)}`
-  if (!chart.other_tempo_bpm) return sure
+  const sure = `beats ${inWords(c.beat)}, beat one ${inWords(c.bar)}`
   const key = chart.other_tempo_bpm < chart.tempo_bpm ? 'H' : 'Shift H'
-  return `${sure}; or ${chart.other_tempo_bpm.toFixed(1)} bpm (${key})`
+  return chart.other_tempo_bpm ? `${sure}; or ${bpm(chart.other_tempo_bpm)} (${key})` : `as heard; ${sure}`
 }
 
 /** How sure the chart is, part by part, for a tooltip. */
@@ -52,10 +51,15 @@ export function howSure(chart: Chart): string {
   const c = chart.confidence
   return [
     `Beats: ${inWords(c.beat)} (${pct(c.beat)})`,
-    `tempo: ${inWords(c.tempo)} (${pct(c.tempo)})`,
+    `tempo: ${inWords(c.tempo)} (${pct(c.tempo)})` +
+      (chart.other_tempo_bpm ? `, or ${bpm(chart.other_tempo_bpm)}` : ''),
     `metre: ${inWords(c.meter)} (${pct(c.meter)})`,
     `beat one: ${inWords(c.bar)} (${pct(c.bar)})`,
   ].join(', ')
+}
+
+function bpm(tempo: number): string {
+  return `${tempo.toFixed(1)} bpm`
 }
 
 function pct(share: number): string {
