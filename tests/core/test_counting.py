@@ -141,11 +141,10 @@ def test_clear_beats_make_a_chart_surer_and_none_make_free_time() -> None:
         "bars apart": 4.0,
         "odds apart": 5.0,
         "ear apart": 3.0,
-        "steady": 4.0,
     }
     assert sure_of(clear).bar > 0.8
     assert sure_of({**clear, "bars apart": 0.2, "odds apart": 0.3, "ear apart": 0.1}).bar < sure_of(clear).bar - 0.1
-    assert sure_of({"heard": -3.5, "beats apart": 0.1, "steady": 1.0}).is_free_time
+    assert sure_of({"heard": -3.5, "beats apart": 0.1}).is_free_time
 
 
 def test_half_beats_are_described_alike_wherever_they_repeat() -> None:

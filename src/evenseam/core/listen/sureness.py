@@ -20,16 +20,13 @@ SIGNS = (
     "bars apart",  # from the same bars begun at another beat, by all signs
     "odds apart",  # the same to the count alone
     "ear apart",  # the same to the ear alone
-    "steady",  # how even the beats are
-    "cut bars",
 )
 _LIMIT = 4.0
 PULSE_FROM = 0.4  # likelihood of a pulse below which music is taken to be in free time
-_EVEN = 0.04  # neighbouring beats that differ by no more are even
 # Of SIGNS and a bias: that there is a pulse; that beats are right, half and double tempo forgiven; that bars are as well.
-_PULSE_WEIGHTS = np.array([0.89, 0.58, 0.06, 0.15, 0.44, 0.15, 0.0, 0.0, -1.85])
-_BEAT_WEIGHTS = np.array([0.96, 0.24, -0.45, 0.7, 0.1, -0.38, 0.02, 0.01, 0.62])
-_BAR_WEIGHTS = np.array([0.41, 0.47, -0.55, 1.08, 0.0, -0.4, 0.02, 0.01, -1.2])
+_PULSE_WEIGHTS = np.array([0.89, 0.58, 0.06, 0.15, 0.44, 0.15, -1.85])
+_BEAT_WEIGHTS = np.array([0.96, 0.24, -0.45, 0.7, 0.1, -0.38, 0.69])
+_BAR_WEIGHTS = np.array([0.41, 0.47, -0.55, 1.08, 0.0, -0.4, -1.13])
 _CAUTION = 1.3  # taken from the log odds: who calls himself sure and is wrong costs more than who is looked at in vain
 
 FloatArray = NDArray[np.float64]
@@ -39,31 +36,23 @@ def sureness_signs(
     heard: float,
     counted: Counted,
     grid: BeatGrid,
-    at: NDArray[np.int64],
     found: Places,
     ear_odds: FloatArray,
 ) -> FloatArray:
-    """The SIGNS of one chart, float64 (8,).
+    """The SIGNS of one chart, float64 (6,).
 
-    `heard`: the ear's mean likelihood of the beats as decoded; `at`: hops of the beats; `ear_odds`: the ear's of each being a
-    downbeat.
+    `heard`: the ear's mean likelihood of the beats as decoded; `ear_odds`: the ear's log odds of each being a downbeat.
     """
     place, usual = found.place, found.beats_per_bar
     said = np.logaddexp(counted.kinds[:, 1], counted.kinds[:, 2]) - counted.kinds[:, 0]
     on = np.zeros(said.size, dtype=bool)
     on[grid.halves] = True
     between = said[~on] if (~on).any() else said
-    steps = np.diff(at.astype(np.float64))
-    even = np.abs(np.diff(steps)) < _EVEN * steps[1:] + 1 if steps.size > 1 else np.ones(1)
-    starts = np.flatnonzero(place == 0)
-    cut = np.mean(np.diff(starts) != usual) if starts.size > 1 else 0.0
     signs = [
         np.log((heard + 0.02) / (1.02 - heard)),
         said[on].mean() - between.mean(),
         4 * grid.clear,
         *(_apart(values, place, usual) for values in (found.worth, counted.odds(grid).astype(np.float64), ear_odds)),
-        4 * float(even.mean()),
-        4 * float(cut),
     ]
     return np.clip(np.array(signs, dtype=np.float64), -_LIMIT, 2 * _LIMIT)
 
