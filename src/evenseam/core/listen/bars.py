@@ -14,7 +14,7 @@ from evenseam.core.listen.beats import by_hop, decode_beats, near_peak
 from evenseam.core.listen.counting import BeatGrid, Counted, choose_grid, count_along
 from evenseam.core.listen.ear import Hearing
 from evenseam.core.listen.halves import half_beat_features, half_beat_hops
-from evenseam.core.listen.places import downbeat_share, find_places, written_meter
+from evenseam.core.listen.places import find_places, written_meter
 from evenseam.core.listen.spectra import Spectra
 from evenseam.core.listen.sureness import Sureness, sureness_signs
 
@@ -93,14 +93,13 @@ def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: flo
     found = find_places(spec, heard, at, opening_hop, hops_per_s, odds, counted.meters)
     meter = written_meter(found.beats_per_bar, spec, heard, at, hops_per_s)
     ear = near_peak(by_hop(heard.beat), halves)
-    share = downbeat_share(heard, at.astype(np.float64)).astype(np.float64)
     return BarTrack(
         at.astype(np.float64),
         found.place,
         meter,
         beat_sure=_beat_sure(ear, counted, grid),
         grid=grid,
-        signs=sureness_signs(float(ear[::2].mean()), counted, grid, found, np.log(share / (1 - share))),
+        signs=sureness_signs(float(ear[::2].mean()), counted, grid, found),
     )
 
 

@@ -31,11 +31,15 @@ FloatArray = NDArray[np.float32]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Places:
-    """Beats to the bar, the place of each beat in its bar, and what each was worth as the first of one; float64 (beats,)."""
+    """Beats to the bar, and of every beat (beats,): its place in its bar, and what speaks for its being the first of one.
+
+    `worth`: by all signs together; `ear_odds`: the ear's log odds of its being a downbeat.
+    """
 
     beats_per_bar: int
     place: NDArray[np.int64]
     worth: NDArray[np.float64]
+    ear_odds: NDArray[np.float64]
 
 
 def find_places(
@@ -53,7 +57,9 @@ def find_places(
     The signs count for less than the odds they were fitted to: what misleads in one bar does so in the next ones too.
     """
     beats, odds = at.astype(np.float64), np.clip(odds, -_COUNT_LIMIT, _COUNT_LIMIT)
-    signs = beat_signs(spec, downbeat_share(heard, beats), beats) @ _SIGN_WEIGHTS + _SIGN_BIAS
+    share = downbeat_share(heard, beats)
+    ear_odds = np.log(share / (1 - share)).astype(np.float64)
+    signs = beat_signs(spec, share, beats) @ _SIGN_WEIGHTS + _SIGN_BIAS
     worth = _SIGNS_COUNT * signs + opening_worth(at, opening_hop) + _COUNT_WEIGHT * odds
     likeness = _SIGNS_COUNT * np.stack([bar_signs(spec, beats, n) @ _BAR_SIGN_WEIGHTS for n in METERS])
     meters = np.array(METERS, dtype=np.int64)
@@ -61,11 +67,11 @@ def find_places(
     share = np.bincount(index, minlength=meters.size) / index.size
     chosen = int(share.argmax())
     if share[chosen] <= _CLEAR_FROM:
-        return Places(METERS[chosen], place, worth + likeness[chosen])
+        return Places(METERS[chosen], place, worth + likeness[chosen], ear_odds)
 
     def clearly(k: int) -> Places:
         total = worth + _LIKENESS_FOR_PLACE * likeness[k]
-        return Places(METERS[k], best_bar_places(total[None], meters[k : k + 1], _CLEAR_CUT_COST)[1], total)
+        return Places(METERS[k], best_bar_places(total[None], meters[k : k + 1], _CLEAR_CUT_COST)[1], total, ear_odds)
 
     found = clearly(chosen)
     three, six = METERS.index(3), METERS.index(6)

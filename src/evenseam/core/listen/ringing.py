@@ -8,7 +8,7 @@ struck anew there rises, and what has ended before it falls.
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.spectra import LOWEST_TONE, TONE_HOPS
+from evenseam.core.listen.spectra import LOWEST_TONE, N_TONES, TONE_HOPS
 
 N_REGISTERS, _REGISTER_FROM = 3, (48, 65)  # MIDI keys: below C3, to E4, and above
 N_RINGS = 12 * N_REGISTERS
@@ -96,6 +96,6 @@ def _tails(tones: Tones, rows: NDArray[np.int64], held: FloatArray, rows_per_s: 
 
 def _cells() -> FloatArray:
     """(tones, 36): 1 where a tone belongs to a pitch class of a register."""
-    keys = LOWEST_TONE + np.arange(60)
+    keys = LOWEST_TONE + np.arange(N_TONES)
     cell = 12 * np.searchsorted(_REGISTER_FROM, keys, side="right") + keys % 12
     return (cell[:, None] == np.arange(N_RINGS)).astype(np.float32)

@@ -13,6 +13,7 @@ from scipy.cluster.hierarchy import fcluster, linkage
 from scipy.ndimage import gaussian_filter, median_filter
 
 from evenseam.core.chart.chart import Loop, Section
+from evenseam.core.chart.distances import all_apart
 from evenseam.core.listen.describe import starts_brightly
 
 _KERNEL_BARS = 7
@@ -60,19 +61,14 @@ def likeness(bars: NDArray[np.float32]) -> Likeness:
     """
     n = bars.shape[0]
     if n <= _BARS_AT_ONCE:
-        distance = _distances(bars, bars).astype(np.float64)
+        distance = all_apart(bars, bars).astype(np.float64)
         return np.exp(-distance / _median_above_0(distance))
     alike = np.empty((n, n), dtype=np.float16)
-    scale = _median_above_0(_distances(bars[:: -(-n // _BARS_AT_ONCE)], bars))
+    scale = _median_above_0(all_apart(bars[:: -(-n // _BARS_AT_ONCE)], bars))
     for start in range(0, n, _BARS_AT_ONCE // 4):
         part = slice(start, start + _BARS_AT_ONCE // 4)
-        alike[part] = np.exp(-_distances(bars[part], bars) / np.float32(scale))
+        alike[part] = np.exp(-all_apart(bars[part], bars) / np.float32(scale))
     return alike
-
-
-def _distances(a: NDArray[np.float32], b: NDArray[np.float32]) -> NDArray[np.float32]:
-    square = np.square(a).sum(axis=1)[:, None] + np.square(b).sum(axis=1) - 2 * a @ b.T
-    return np.asarray(np.sqrt(np.maximum(square, 0)), dtype=np.float32)
 
 
 def _median_above_0(distance: NDArray) -> float:

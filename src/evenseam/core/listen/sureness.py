@@ -32,17 +32,8 @@ _CAUTION = 1.3  # taken from the log odds: who calls himself sure and is wrong c
 FloatArray = NDArray[np.float64]
 
 
-def sureness_signs(
-    heard: float,
-    counted: Counted,
-    grid: BeatGrid,
-    found: Places,
-    ear_odds: FloatArray,
-) -> FloatArray:
-    """The SIGNS of one chart, float64 (6,).
-
-    `heard`: the ear's mean likelihood of the beats as decoded; `ear_odds`: the ear's log odds of each being a downbeat.
-    """
+def sureness_signs(heard: float, counted: Counted, grid: BeatGrid, found: Places) -> FloatArray:
+    """The SIGNS of one chart, float64 (6,). `heard`: the ear's mean likelihood of the beats as decoded."""
     place, usual = found.place, found.beats_per_bar
     said = np.logaddexp(counted.kinds[:, 1], counted.kinds[:, 2]) - counted.kinds[:, 0]
     on = np.zeros(said.size, dtype=bool)
@@ -52,7 +43,7 @@ def sureness_signs(
         np.log((heard + 0.02) / (1.02 - heard)),
         said[on].mean() - between.mean(),
         4 * grid.clear,
-        *(_apart(values, place, usual) for values in (found.worth, counted.odds(grid).astype(np.float64), ear_odds)),
+        *(_apart(values, place, usual) for values in (found.worth, counted.odds(grid).astype(np.float64), found.ear_odds)),
     ]
     return np.clip(np.array(signs, dtype=np.float64), -_LIMIT, 2 * _LIMIT)
 
@@ -61,7 +52,7 @@ def sureness_signs(
 class Sureness:
     """How likely there is a pulse, its beats are right (half and double tempo forgiven), and they and the bars are; 0 to 1.
 
-    The last two are put cautiously: of charts that say 0.7, one in ten or fewer is wrong, not three.
+    The last two are put cautiously: of charts that say 0.7 or more, one in twenty or fewer is wrong.
     """
 
     pulse: float

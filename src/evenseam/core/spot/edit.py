@@ -130,8 +130,9 @@ def free_ids(sheet: Sheet) -> Sheet:
 
 def ids_above(sheet: Sheet, before: Sheet, above: int) -> Sheet:
     """The same with ids higher than `above` for all marks that `before` does not have; those of others are taken."""
-    hits = _added(before.hits, [h for h in sheet.hits if h not in before.hits], above)
-    lines = _added(before.lines, [x for x in sheet.lines if x not in before.lines], above)
+    old = {*before.hits, *before.lines}
+    hits = _added(before.hits, [h for h in sheet.hits if h not in old], above)
+    lines = _added(before.lines, [x for x in sheet.lines if x not in old], above)
     return replace(sheet, hits=hits, lines=lines)
 
 

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d
 
 from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.distances import all_apart
 from evenseam.core.plan.model import Grade
 
 _AFTER_WEIGHTS = (1.0, 0.7, 0.5, 0.4)  # beats from the seam on
@@ -227,7 +228,7 @@ class Joins:
         for start, differ in self._differences():
             rows = np.arange(start, start + differ.shape[0])
             differ += self._lag_cost[np.abs(rows[:, None] - np.arange(n))]
-            differ += np.float32(_RING_WEIGHT) * _all_apart(self._rings[rows], self._rings)
+            differ += np.float32(_RING_WEIGHT) * all_apart(self._rings[rows], self._rings)
             if self._chart.free_time:
                 differ += self._restless[rows][:, None] + self._restless
             yield start, differ
@@ -265,12 +266,6 @@ def _columns_of(shift: int) -> slice:
     if shift == 0:
         return slice(0, _KEPT_MOVES)
     return slice(_KEPT_MOVES + _KEPT_SHORT_MOVES * (shift - 1), _KEPT_MOVES + _KEPT_SHORT_MOVES * shift)
-
-
-def _all_apart(a: Floats, b: Floats) -> Floats:
-    """Distance of each row of `a` from each of `b`."""
-    square = np.square(a).sum(axis=1)[:, None] + np.square(b).sum(axis=1) - 2 * (a @ b.T)
-    return np.sqrt(np.maximum(square, 0)).astype(np.float32)
 
 
 def _apart(a: Floats, b: Floats) -> Floats:
