@@ -52,16 +52,27 @@ def fit(
     audio: _Track,
     to: Annotated[str, typer.Option("--to", help="Length: seconds, m:ss.mmm, or timecode with --fps.")],
     fps: Annotated[str | None, typer.Option(help="Picture rate, for timecode: 25, 29.97df, 30000/1001.")] = None,
-    method: Annotated[str, typer.Option(help="rearrange.")] = "rearrange",
-    give: Annotated[float | None, typer.Option(help="Most speed change in per cent (3, more only when very short).")] = None,
+    hit: Annotated[
+        list[str] | None, typer.Option(help="TIME[,kind][,tolerance in frames]: downbeat, beat or section; may be given again.")
+    ] = None,
+    method: Annotated[str, typer.Option(help="blend or rearrange.")] = "blend",
+    give: Annotated[float | None, typer.Option(help="Most speed change in per cent (none where none is needed).")] = None,
     max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
     hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,
+    early: Annotated[float, typer.Option(help="How much of the ring-out may be left out, in per cent.")] = 33.0,
+    silence: Annotated[float, typer.Option(help="Most silence after the music, in seconds.")] = 0.75,
+    keep: Annotated[
+        list[str] | None, typer.Option(help="TIME-TIME of the track that must be heard; may be given again.")
+    ] = None,
+    skip: Annotated[list[str] | None, typer.Option(help="TIME-TIME that must not be heard.")] = None,
+    guard: Annotated[list[str] | None, typer.Option(help="TIME-TIME that no seam may lie in.")] = None,
     alternates: Annotated[int, typer.Option(help="How many different fits.", min=1, max=20)] = 1,
     sample_format: Annotated[str, typer.Option(help="Of --out: int16, int24 or float32.")] = "int24",
     out: Annotated[Path | None, typer.Option(help="Write the first fit as WAV.")] = None,
     as_json: _AsJson = False,
 ) -> None:
-    """Fit a track to a length."""
+    """Fit a track to a length, and to hits."""
+    from evenseam.asking import aim_of, marks_of
     from evenseam.core.audio import SAMPLE_FORMATS
     from evenseam.core.plan import Brief
     from evenseam.core.plan.planner import Planner
@@ -75,8 +86,18 @@ def fit(
     with TemporaryDirectory() as folder:
         chart, samples = _heard(audio, Path(folder, "sound.f32"))
         began = time.perf_counter()
-        brief = Brief(seconds_to_samples(target_s, chart.rate), give, hold, max_seams, method=method)
-        plans = Planner(chart, samples).alternates(brief, alternates)
+        brief = Brief(
+            seconds_to_samples(target_s, chart.rate),
+            give,
+            hold,
+            max_seams,
+            method=method,
+            early_pct=early,
+            silence_s=silence,
+            aims=tuple(aim_of(text, frame_rate, chart.rate) for text in hit or ()),
+        )
+        marks = marks_of({"keep": keep, "skip": skip, "guard": guard}, chart)
+        plans = Planner(chart, samples, marks=marks).alternates(brief, alternates)
         elapsed_ms = (time.perf_counter() - began) * 1000
         if out:
             _write(plans[0], samples, out, sample_format)
@@ -123,7 +144,16 @@ def _in_words(report: dict[str, Any]) -> str:
             f"{number}: {one['length_samples'] / one['sample_rate']:.3f} s, seams: {seams}, "
             f"speed {one['max_speed_change_pct']:+.2f} %"
         )
+        lines += [f"   {_hit_in_words(hit)}" for hit in one["hits"]]
     return "\n".join(lines)
+
+
+def _hit_in_words(hit: dict[str, Any]) -> str:
+    what = f"{hit['kind'].replace('_', ' ')} at {hit['asked_s']:.3f} s"
+    if hit["landed_s"] is None:
+        return f"{what}: missed, there is none"
+    off = f"{hit['landed_s'] - hit['asked_s']:+.3f} s"
+    return f"{what}: {'met' if hit['kept'] else 'missed by'} {off}"
 
 
 @app.command()

@@ -158,7 +158,8 @@ def check(session: Session, revision: str) -> None:
     if revision >= "0003":  # before, nobody noted which chart a fit was made from
         track.recording.chart_version = 1
         assert fit.chart_id == "1."
-        assert asked_of(cue).digest == fit.brief_digest
+        # Hits were not aimed at then.
+        assert asked_of(cue).model_copy(update={"hits": None}).digest == fit.brief_digest
         assert find_fit(session, cue, track, fit.brief_digest) in (fit, None)
     undo, redo = history_steps(session, 1)
     assert undo is not None

@@ -46,9 +46,27 @@ def test_fit_prints_the_contract_and_writes_the_file(
     assert report["elapsed_ms"] > 0
 
 
+def test_fit_meets_hits_on_the_frame_and_respects_what_is_marked(loop_wav: Path) -> None:
+    hits = ["--hit", "00:00:10:12", "--hit", "17.2,beat,2", "--hit", "22.6,last-hit"]
+    done = evenseam("fit", str(loop_wav), "--to", "25", "--fps", "25", *hits, "--skip", "6-10", "--json")
+    assert done.returncode == 0, done.stderr
+    fit = json.loads(done.stdout)["fits"][0]
+    assert [(h["kind"], h["asked_s"], h["kept"]) for h in fit["hits"]] == [
+        ("downbeat", 10.48, True), ("beat", 17.2, True), ("last_hit", 22.6, True),
+    ]  # fmt: skip
+    assert [abs(h["error_frames"]) <= most for h, most in zip(fit["hits"], (0.5, 2, 0.5), strict=True)] == [True] * 3
+    assert fit["landing"]["kind"] == "last_hit"
+    assert all(p["source_out_s"] <= 6.05 or p["source_in_s"] >= 9.95 - 0.2 for p in fit["passages"])
+    said = evenseam("fit", str(loop_wav), "--to", "25", "--hit", "10").stdout
+    assert "downbeat at 10.000 s: met" in said
+
+
 @pytest.mark.parametrize(
     ("args", "words"),
     [
+        (["--to", "30", "--hit", "12,wish"], "is no hit"),
+        (["--to", "30", "--hit", "31"], "after the end"),
+        (["--to", "30", "--keep", "12"], "is no stretch"),
         (["--to", "2"], "too short to rearrange"),
         (["--to", "soon"], "is not a time"),
         (["--to", "00:00:30:00"], "picture rate"),

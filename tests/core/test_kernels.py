@@ -64,9 +64,11 @@ def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int, bound
     n = len(steps)
     first = np.searchsorted([e[0] for e in edges], np.arange(n + 1)).astype(np.int64)
     columns = list(zip(*edges, strict=True)) if edges else [(), (), (), ()]
+    zero = np.zeros(1, dtype=np.int64)
     cost, at, _, _ = cheapest_labels(
         np.array(steps, dtype=np.int64), first, np.array(columns[1], dtype=np.int64), np.array(columns[2], dtype=np.int64),
-        np.array(columns[3], dtype=np.float32), 0, 0, n - 1, limit, 1, np.float32(bound), layers,
+        np.array(columns[3], dtype=np.float32), (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1,
+        np.float32(bound), layers,
     )  # fmt: skip
     found: dict[tuple[int, int], float] = {}
     for state in np.flatnonzero(np.isfinite(cost)).tolist():

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from evenseam.core.audio import Audio
+from evenseam.core.chart import Chart
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
@@ -61,7 +62,7 @@ def test_music_in_free_time_is_fitted_on_its_breaths() -> None:
     planner = Planner(chart, audio.samples, Joins.from_bytes(chart, Joins(chart).to_bytes()))
     for seconds in (30, 60, 150):
         plan = planner.plan(Brief(seconds * audio.rate))
-        assert plan.passages[-1].out_out_samples == seconds * audio.rate
+        assert plan.pieces()[-1].out_out_samples == seconds * audio.rate
         assert all(s.kind == "breath" and s.fade_samples > 0.2 * audio.rate for s in plan.seams)
         made = Renderer(plan, audio.samples).block(0, plan.target_samples)
         assert np.abs(np.diff(made, n=2, axis=1)).max() < 1.2 * np.abs(np.diff(audio.samples, n=2, axis=1)).max() + 1e-3
@@ -77,7 +78,7 @@ def level_near(audio: Audio, at: int) -> float:
 def assert_whole(plan: Plan, track: HeardTrack) -> None:
     chart = track.chart
     assert plan.passages[0].out_in_samples == 0
-    assert plan.passages[-1].out_out_samples == plan.target_samples
+    assert plan.pieces()[-1].out_out_samples == plan.target_samples
     for a, b in pairwise(plan.passages):
         assert a.out_out_samples == b.out_in_samples
     for passage in plan.passages:
@@ -86,12 +87,24 @@ def assert_whole(plan: Plan, track: HeardTrack) -> None:
     assert first.source_in_samples == chart.music_start_samples
     assert first.source_out_samples >= chart.downbeats[1] - 0.18 * chart.rate, "the opening bar is whole"
     assert last.source_in_samples < chart.last_hit_samples
-    assert abs(last.source_out_samples - chart.ring_out_end_samples) <= 0.02 * chart.rate, "the ring-out is whole"
+    assert_tail(plan, chart)
     a, b = last.pins[-2:] if len(last.pins) > 2 else last.pins
     assert b.source_samples - a.source_samples == b.out_samples - a.out_samples, "the ring-out keeps its speed"
     landed = float(last.time_map().source_at(np.array([plan.landing.last_hit_samples]))[0])
     assert abs(landed - chart.last_hit_samples) <= 1
     assert abs(plan.max_speed_change_pct()) < 11.5
+
+
+def assert_tail(plan: Plan, chart: Chart) -> None:
+    """At most a third of the ring-out is left out, under a fade, or at most 0.75 s of silence follows it; never both."""
+    ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+    left_out = chart.ring_out_end_samples - plan.passages[-1].source_out_samples
+    silence = plan.target_samples - plan.passages[-1].out_out_samples
+    unheard = 0.02 * chart.rate
+    assert -unheard <= left_out <= max(0.33 * ring_out, unheard) + 1
+    assert 0 <= silence <= 0.75 * chart.rate + 1
+    assert not silence or left_out <= 0
+    assert left_out <= unheard or left_out <= plan.fade_out.n_samples <= ring_out, "what is left out is faded away"
 
 
 def assert_no_clicks(plans: list[Plan], track: HeardTrack) -> None:

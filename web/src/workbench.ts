@@ -27,12 +27,7 @@ export function setUpWorkbench() {
   const trackId = computed(() => (track.value?.state === 'ready' ? track.value.id : null))
   const fitQuery = useQuery(
     computed(() => ({
-      ...cueFitQuery(
-        cue.value?.id ?? 0,
-        cue.value?.slot_length_flicks ?? 0,
-        trackId.value,
-        track.value?.chart_id ?? '',
-      ),
+      ...cueFitQuery(cue.value, trackId.value, track.value?.chart_id ?? ''),
       enabled: cue.value !== undefined && trackId.value !== null,
     })),
   )
@@ -62,7 +57,7 @@ export function setUpWorkbench() {
       cues.value.map((c) => {
         const t = tracks.value?.find((x) => x.id === c.track_id && x.state === 'ready')
         return {
-          ...cueFitQuery(c.id, c.slot_length_flicks, t?.id ?? null, t?.chart_id ?? ''),
+          ...cueFitQuery(c, t?.id ?? null, t?.chart_id ?? ''),
           enabled: t !== undefined && listeningTo.value === 'picture',
         }
       }),

@@ -9,6 +9,7 @@ from evenseam.api import schemas, sheet_edits
 from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections, roles_of
 from evenseam.core.chart.chart import finite, meter_name
+from evenseam.core.plan.planner import Tried
 from evenseam.core.spot import Pair
 from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.services.fitting import CueFit
@@ -206,6 +207,16 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
         problem=problem_of(found.problem) if found.problem else None,
         is_outdated=found.is_outdated,
         is_missing=found.is_missing,
+    )
+
+
+def read_way(tried: Tried) -> schemas.WayRead:
+    """What a method makes of a brief."""
+    return schemas.WayRead(
+        method=tried.method,
+        score=round(tried.plan.score, 2) if tried.plan else None,
+        costs=tried.costs,
+        problem=problem_of(tried.problem) if tried.problem else None,
     )
 
 

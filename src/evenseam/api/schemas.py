@@ -7,7 +7,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from evenseam.api.problems import Problem
 from evenseam.core.plan import Plan
-from evenseam.core.plan.brief import MOST_GIVE_PCT
+from evenseam.core.plan.brief import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, LONGEST_SILENCE_S, MOST_GIVE_PCT
+from evenseam.core.plan.costs import Costs
 
 MOST_FLICKS = 3 * 3600 * 705_600_000
 MOST_FRAMES = 24 * 3600 * 240
@@ -73,10 +74,12 @@ class PictureRead(Answer):
 class CueAsks(Input):
     """What is asked of the fits of a cue beside its slot; what is left out is left to the planner."""
 
-    method: Literal["rearrange"] = "rearrange"
+    method: Literal["blend", "rearrange", "loop", "stretch", "trim"] = "blend"
     give_pct: float | None = Field(None, ge=0, le=MOST_GIVE_PCT, strict=False)
     hold_bars: int | None = Field(None, ge=1, le=64)
     max_seams: int | None = Field(None, ge=0, le=1000)
+    early_pct: float = Field(DEFAULT_EARLY_PCT, ge=0, le=100, strict=False)
+    silence_s: float = Field(DEFAULT_SILENCE_S, ge=0, le=LONGEST_SILENCE_S, strict=False)
 
     def stored(self) -> dict[str, Any]:
         """As a cue keeps it."""
@@ -313,7 +316,8 @@ class ChartRead(Answer):
 class CueFitRead(Answer):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
-    `is_outdated`: the plan was made before the track's chart was corrected. `is_missing`: nothing was planned for this yet.
+    `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
+    `is_missing`: nothing was planned for this yet.
     """
 
     fit_id: int | None
@@ -322,6 +326,15 @@ class CueFitRead(Answer):
     problem: Problem | None
     is_outdated: bool
     is_missing: bool
+
+
+class WayRead(Answer):
+    """What one method makes of what a cue asks for: what it costs the listener, or why it makes nothing. Lower scores first."""
+
+    method: str
+    score: float | None
+    costs: Costs | None
+    problem: Problem | None
 
 
 class FitRead(Answer):

@@ -9,12 +9,14 @@ from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import Plan
+from evenseam.core.plan.planner import Tried
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
 from evenseam.store.briefs import BriefDocument, asked_of, fit_key, keep_brief
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import FitUnreadableError
 from evenseam.store.fits import find_fit, get_fit, outdated_fit
+from evenseam.store.history import change
 from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import get_cue
@@ -28,8 +30,8 @@ _MOST_WARMED = 8
 class CueFit:
     """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial.
 
-    `is_outdated`: the track's chart was corrected since; the fit stays as it is until it is asked for anew. `is_missing`:
-    nothing was planned yet for what the cue asks for now.
+    `is_outdated`: the track's chart was corrected since, or hits were moved; the fit stays as it is until it is asked
+    for anew. `is_missing`: nothing was planned yet for what the cue asks for now.
     """
 
     fit_id: int | None = None
@@ -55,7 +57,7 @@ def kept_fit(context: Context, cue_id: int) -> CueFit:
             return CueFit(track_id=cue.track.id, problem=problem)
         digest = asked_of(cue).digest
         fit = find_fit(session, cue, cue.track, digest)
-        is_outdated = fit is None
+        is_outdated = fit is None or "hits" in (cue.asks or {})
         fit = fit or outdated_fit(session, cue, cue.track, digest)
         plan = _readable(fit)
         if fit is None or plan is None:
@@ -65,11 +67,17 @@ def kept_fit(context: Context, cue_id: int) -> CueFit:
 
 @again_on_deadlock
 def fit_cue(context: Context, cue_id: int) -> CueFit:
-    """The fit of a cue from the chart as it is now, made and kept if it is not there yet. A refusal is an answer, no error."""
+    """The fit of a cue from chart and hits as they are now, made and kept if it is not there yet.
+
+    A refusal is an answer, no error.
+    """
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
+        if "hits" in (cue.asks or {}):
+            asks = {name: value for name, value in (cue.asks or {}).items() if name != "hits"}
+            change(session, f"fitting {cue.number} to its hits", (cue, {"asks": asks or None}))
         track, asked = cue.track, asked_of(cue)
         fit = find_fit(session, cue, track, asked.digest)
         known = _readable(fit)
@@ -142,6 +150,19 @@ def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
         return CueFit(None, track.id, warm.planner.plan(asked.at(warm.chart.rate)))
     except EvenSeamError as problem:
         return CueFit(track_id=track.id, problem=problem)
+
+
+def tried_methods(context: Context, cue_id: int) -> tuple[Tried, ...]:
+    """What every method makes of what a cue asks for, without keeping anything. None while no track is chosen.
+
+    Raises: NotReadyError while the track has not been listened to.
+    """
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        if cue.track is None:
+            return ()
+        warm, asked = context.planners.get(cue.track), asked_of(cue)
+    return warm.planner.tried(asked.at(warm.chart.rate))
 
 
 def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:

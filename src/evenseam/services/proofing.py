@@ -4,7 +4,7 @@ from typing import Literal
 
 from evenseam.services.context import Context
 from evenseam.services.fitting import CueFit, kept_fit
-from evenseam.store.briefs import BriefDocument
+from evenseam.store.briefs import BriefDocument, hits_in_slot
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import ConflictError, NotFoundError
 from evenseam.store.fits import get_fit, verdicts_of
@@ -29,7 +29,11 @@ def choose_fit(context: Context, cue_id: int, fit_id: int) -> CueFit:
             raise ConflictError("This fit belongs to another cue. Choose one of this cue.", fit_id=fit_id)
         read_plan(fit.plan)
         asked = BriefDocument.model_validate(fit.brief.document)
-        fields = {"fit_id": fit_id, "track_id": fit.track_id, "slot_length_flicks": asked.length_flicks, "asks": asked.asks()}
+        length = asked.length_flicks
+        # The hits may have moved since: then the cue asks for those that this fit aims at, until it is fitted again.
+        is_as_spotted = (asked.hits or ()) == hits_in_slot(cue, length)
+        asks = asked.model_copy(update={"hits": None if is_as_spotted else asked.hits or ()}).asks()
+        fields = {"fit_id": fit_id, "track_id": fit.track_id, "slot_length_flicks": length, "asks": asks}
         change(session, f"choosing a fit of {cue.number}", (cue, fields))
         production_id = cue.production_id
     context.events.publish("production", production_id=production_id)

@@ -8,25 +8,41 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
-from evenseam.core.plan import PLANNER_VERSION, Brief
-from evenseam.core.timebase import flicks_to_samples
+from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief
+from evenseam.core.spot import HitKind, Weight
+from evenseam.core.timebase import flicks_to_samples, frames_to_flicks
 from evenseam.store import models
 from evenseam.store.models import Cue, now
+from evenseam.store.sheets import hits_of, rate_of
+
+
+class HitAsked(BaseModel):
+    """A hit that a fit aims at, in flicks from the start of its slot. `until_flicks` ends a silence."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    at_flicks: int
+    kind: HitKind = "downbeat"
+    weight: Weight = "should"
+    tolerance_flicks: int = 0
+    until_flicks: int | None = None
 
 
 class Asks(BaseModel):
     """What a cue asks for beside its slot. The fields mean what they mean in `core.plan.Brief`.
 
     A new field takes a default that changes nothing: only what differs from the defaults is part of the digest, so that fits
-    of before are found as ever.
+    of before are found as ever. `hits`: None for those that lie in the slot now.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    method: str = "rearrange"
+    method: str = "blend"
     give_pct: float | None = None
     hold_bars: int | None = None
     max_seams: int | None = None
     kept_seams: tuple[tuple[int, int], ...] = ()
+    early_pct: float = DEFAULT_EARLY_PCT
+    silence_s: float = DEFAULT_SILENCE_S
+    hits: tuple[HitAsked, ...] | None = None
 
 
 class BriefDocument(Asks):
@@ -50,13 +66,39 @@ class BriefDocument(Asks):
 
     def at(self, rate_hz: int) -> Brief:
         """The brief for a track at its rate. Raises: BriefError."""
-        asks = self.model_dump(include=set(Asks.model_fields))
-        return Brief(flicks_to_samples(self.length_flicks, rate_hz), **asks)
+        asks = self.model_dump(include=set(Asks.model_fields) - {"hits"})
+        aims = tuple(_aim(hit, rate_hz) for hit in self.hits or ())
+        return Brief(flicks_to_samples(self.length_flicks, rate_hz), **asks, aims=aims)
+
+
+def _aim(hit: HitAsked, rate_hz: int) -> Aim:
+    until = None if hit.until_flicks is None else flicks_to_samples(hit.until_flicks, rate_hz)
+    at, tolerance = (flicks_to_samples(flicks, rate_hz) for flicks in (hit.at_flicks, hit.tolerance_flicks))
+    return Aim(at, hit.kind, hit.weight, tolerance, until)
 
 
 def asked_of(cue: Cue, length_flicks: int | None = None) -> BriefDocument:
-    """What a cue asks for now, perhaps with another length."""
-    return BriefDocument(length_flicks=length_flicks or cue.slot_length_flicks, **(cue.asks or {}))
+    """What a cue asks for now, perhaps with another length: with the hits in its slot, unless it asks for others."""
+    asked = BriefDocument(length_flicks=length_flicks or cue.slot_length_flicks, **(cue.asks or {}))
+    hits = hits_in_slot(cue, asked.length_flicks) if asked.hits is None else asked.hits
+    return asked.model_copy(update={"hits": hits or None})
+
+
+def hits_in_slot(cue: Cue, length_flicks: int) -> tuple[HitAsked, ...]:
+    """The hits that lie in a slot of some length. One is met within half a frame, or within its tolerance if that is more."""
+    rate, start = rate_of(cue.picture), cue.slot_start_frames
+    half_frame = frames_to_flicks(1, rate) // 2
+    return tuple(
+        HitAsked(
+            at_flicks=frames_to_flicks(hit.at_frames - start, rate),
+            kind=hit.kind,
+            weight=hit.weight,
+            tolerance_flicks=max(half_frame, frames_to_flicks(hit.tolerance_frames, rate)),
+            until_flicks=None if hit.until_frames is None else frames_to_flicks(hit.until_frames - start, rate),
+        )
+        for hit in hits_of(cue.picture)
+        if hit.at_frames >= start and frames_to_flicks(hit.at_frames - start, rate) < length_flicks
+    )
 
 
 def keep_brief(session: Session, document: BriefDocument) -> str:

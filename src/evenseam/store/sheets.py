@@ -25,11 +25,16 @@ def sheet_of(picture: Picture, cues: Sequence[Cue] = ()) -> Sheet:
         picture.length_frames,
         picture.start_frames,
         tuple(Shot(*s) for s in kept.shots or ()),
-        tuple(Hit(**h) for h in kept.hits or ()),
+        hits_of(picture),
         tuple(Line(**x) for x in kept.lines or ()),
         tuple(Slot(c.slot_start_frames, slot_end_frames(c, picture), c.number, c.name, id=c.id) for c in cues),
         tuple(kept.suggested_cuts or ()),
     )
+
+
+def hits_of(picture: Picture) -> tuple[Hit, ...]:
+    """The hits that were spotted on a picture."""
+    return tuple(Hit(**h) for h in picture.sheet.hits or ())
 
 
 def slot_end_frames(cue: Cue, picture: Picture) -> int:

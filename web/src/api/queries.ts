@@ -1,7 +1,7 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
 import { QueryClient, queryOptions } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks, type Chart } from './client'
+import { answer, api, fetchPeaks, type Chart, type Cue } from './client'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
@@ -49,15 +49,32 @@ export const catalogueQuery = (words: string) =>
     retry: false,
   })
 
-/** Length, track and chart are part of the key: going back to a length shows its fit at once. */
-export const cueFitQuery = (cueId: number, lengthFlicks: number, trackId: number | null, chartId: string) =>
+/** What a cue asks for, its track and chart are the key: going back to a length shows its fit at once. */
+const askedKey = (cue: Cue | undefined, trackId: number | null, chartId: string) => [
+  'fit',
+  cue?.id ?? 0,
+  cue?.slot_start_frames,
+  cue?.slot_length_flicks,
+  JSON.stringify(cue?.asks ?? null),
+  trackId,
+  chartId,
+]
+
+export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
   queryOptions({
-    queryKey: ['fit', cueId, lengthFlicks, trackId, chartId],
+    queryKey: askedKey(cue, trackId, chartId),
     queryFn: async () => {
-      const at = { params: { path: { cue_id: cueId } } }
+      const at = { params: { path: { cue_id: cue!.id } } }
       const kept = await answer(api.GET('/api/cues/{cue_id}/fit', at))
       return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
     },
+  })
+
+/** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */
+export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
+  queryOptions({
+    queryKey: [...askedKey(cue && { ...cue, asks: { ...cue.asks, method: null } }, trackId, chartId), 'ways'],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', { params: { path: { cue_id: cue!.id } } })),
   })
 
 export const chartQuery = (trackId: number, chartId: string) =>

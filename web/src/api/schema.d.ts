@@ -136,6 +136,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Methods
+         * @description What every method makes of what the cue asks for, the one that costs the listener least first; nothing is kept.
+         */
+        get: operations["compareMethods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -1280,10 +1300,50 @@ export interface components {
             tempo: number;
         };
         /**
+         * Costs
+         * @description `seams` by grade; the largest speed change and for how much of the fit there is any; hits kept, of how many.
+         *
+         *     `repeated_pct`: how much of what is heard was heard before; `fade_samples`: how long the end is faded, 0 for an ending that
+         *     is whole; `silence_samples`: after the music.
+         */
+        Costs: {
+            /** Even */
+            even: number;
+            /** Fade Samples */
+            fade_samples: number;
+            /** Faint */
+            faint: number;
+            /** Hits */
+            hits: number;
+            /** Hits Kept */
+            hits_kept: number;
+            /** Keeps Ending */
+            keeps_ending: boolean;
+            /** Keeps Opening */
+            keeps_opening: boolean;
+            /** Plain */
+            plain: number;
+            /** Repeated Pct */
+            repeated_pct: number;
+            /** Short Bars */
+            short_bars: number;
+            /** Silence Samples */
+            silence_samples: number;
+            /** Speed Change Pct */
+            speed_change_pct: number;
+            /** Speed Changed Pct */
+            speed_changed_pct: number;
+        };
+        /**
          * CueAsks
          * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
          */
         CueAsks: {
+            /**
+             * Early Pct
+             * @default 33
+             */
+            early_pct: number;
             /** Give Pct */
             give_pct?: number | null;
             /** Hold Bars */
@@ -1292,10 +1352,15 @@ export interface components {
             max_seams?: number | null;
             /**
              * Method
-             * @default rearrange
-             * @constant
+             * @default blend
+             * @enum {string}
              */
-            method: "rearrange";
+            method: "blend" | "rearrange" | "loop" | "stretch" | "trim";
+            /**
+             * Silence S
+             * @default 0.75
+             */
+            silence_s: number;
         };
         /**
          * CueCreate
@@ -1316,7 +1381,8 @@ export interface components {
          * CueFitRead
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
          *
-         *     `is_outdated`: the plan was made before the track's chart was corrected. `is_missing`: nothing was planned for this yet.
+         *     `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
+         *     `is_missing`: nothing was planned for this yet.
          */
         CueFitRead: {
             /** Fit Id */
@@ -2518,6 +2584,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * WayRead
+         * @description What one method makes of what a cue asks for: what it costs the listener, or why it makes nothing. Lower scores first.
+         */
+        WayRead: {
+            costs: components["schemas"]["Costs"] | null;
+            /** Method */
+            method: string;
+            problem: components["schemas"]["Problem"] | null;
+            /** Score */
+            score: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -2873,6 +2951,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CueFitRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compareMethods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayRead"][];
                 };
             };
             /** @description Refused, with the reason */

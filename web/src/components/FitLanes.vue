@@ -3,6 +3,7 @@ import type { Chart, Plan, Seam } from '@/api/client'
 import { howSure, tempoAndMeter } from '@/drawing/chart'
 import { usePainting } from '@/composables/usePainting'
 import { useView } from '@/composables/useView'
+import type { LandedHit } from '@/drawing/hits'
 import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
 import { rulerMarks, toPx, toS } from '@/drawing/scale'
@@ -12,11 +13,13 @@ import { computed, ref, toRef, watch } from 'vue'
 import { useTheme } from 'vuetify'
 import ChartMarks from './ChartMarks.vue'
 import EndHandle from './EndHandle.vue'
+import HitThread from './HitThread.vue'
 import SeamStitch from './SeamStitch.vue'
 import ScrollStrip from './ScrollStrip.vue'
 
 const props = defineProps<{
   plan: Plan | null
+  hits: LandedHit[]
   chart: Chart
   peaks: Peaks
   rate: Rate
@@ -112,6 +115,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
     <div class="names">
       <span style="height: 26px">Time</span>
       <span style="height: 34px" title="How much faster or slower than the track's own speed">Speed</span>
+      <span v-if="hits.length" style="height: 24px">Hits</span>
       <span class="grow2">Fitted music</span>
       <span class="grow3 quiet small">where it<br />comes from</span>
       <div class="grow2 source" :title="howSure(chart)">
@@ -149,6 +153,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           </text>
         </g>
       </svg>
+      <div v-if="hits.length" class="hits" role="group" aria-label="Hits" />
       <div class="lane grow2">
         <canvas ref="fitted" />
         <span
@@ -200,6 +205,15 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           :style="{ transform: `translateX(${sourceNowPx}px)` }"
         />
       </div>
+      <HitThread
+        v-for="(hit, i) in hits"
+        :key="i"
+        :hit="hit"
+        :scale="scale"
+        :fitted-px="heightsPx.toFitted"
+        :ribbons-px="heightsPx.ribbons"
+        @seek="emit('seek', hit.askedS)"
+      />
       <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
       <div
         class="playhead"
@@ -295,6 +309,10 @@ text {
   height: 34px;
   flex: none;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+}
+.hits {
+  height: 24px;
+  flex: none;
 }
 .speed rect {
   fill: rgb(var(--v-theme-secondary));

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import type { Plan, Seam } from '@/api/client'
+import { hitsInWords, offInWords, type LandedHit } from '@/drawing/hits'
 import { mostSpeedPct } from '@/drawing/layout'
+import { HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
 
 const props = defineProps<{
   plan: Plan | null
+  hits: LandedHit[]
   problem: string
   nowS: number
   rate?: Rate
   instead: number[]
   isOutdated: boolean
 }>()
-defineEmits<{ hear: [seam: Seam]; setLength: [flicks: number]; fitAgain: [] }>()
+defineEmits<{ hear: [seam: Seam]; seek: [seconds: number]; setLength: [flicks: number]; fitAgain: [] }>()
 
 const words = computed(() => {
   const plan = props.plan
@@ -25,8 +28,19 @@ const words = computed(() => {
       ? 'at its own speed throughout'
       : `at most ${Math.abs(change).toFixed(2)} % ${change > 0 ? 'faster' : 'slower'}`
   const exact = formatClock(plan.target_samples / plan.rate, 3)
-  return `${seams}, ${speed}. Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
+  const hits = hitsInWords(props.hits)
+  const tail = tailInWords(plan)
+  return `${seams}, ${speed}${tail && `, ${tail}`}.${hits && ` ${hits}`} Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
 })
+/** What the tail made up for, where it did. */
+function tailInWords(plan: Plan): string {
+  const rest = plan.rests.at(-1)
+  if (rest && rest.out_out_samples === plan.target_samples)
+    return `${((rest.out_out_samples - rest.out_in_samples) / plan.rate).toFixed(2)} s of silence after it`
+  return plan.fade_out.shape === 'cosine'
+    ? `its ring-out faded over ${(plan.fade_out.n_samples / plan.rate).toFixed(2)} s`
+    : ''
+}
 const atS = (seam: Seam) => seam.out_samples / (props.plan?.rate ?? 1)
 const place = (s: number) =>
   props.rate ? formatTimecode(nearestFrame(s, props.rate), props.rate) : formatClock(s, 2)
@@ -35,7 +49,8 @@ const place = (s: number) =>
 <template>
   <section class="report" aria-label="Report">
     <div v-if="isOutdated" class="outdated" role="status">
-      The track’s chart was corrected since this was fitted. It stays as it is until you fit it again.
+      The track’s chart or the hits were changed since this was fitted. It stays as it is until you fit it
+      again.
       <v-btn size="small" color="primary" @click="$emit('fitAgain')">Fit again</v-btn>
     </div>
     <template v-if="problem">
@@ -51,7 +66,36 @@ const place = (s: number) =>
       </v-btn>
     </template>
     <div v-else-if="plan" class="words figure">{{ words }}</div>
-    <table v-if="plan && plan.seams.length && !problem">
+    <table v-if="hits.length && !problem" aria-label="Hits">
+      <thead>
+        <tr>
+          <th>Hit</th>
+          <th>Asked at</th>
+          <th>Lands</th>
+          <th>On</th>
+          <th>Weight</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(hit, i) in hits" :key="i" :class="{ missed: !hit.isKept }">
+          <td>
+            <button
+              class="hear"
+              :aria-label="`Go to hit ${hit.label || i + 1}`"
+              title="Go there"
+              @click="$emit('seek', hit.askedS)"
+            >
+              {{ hit.label || i + 1 }}
+            </button>
+          </td>
+          <td class="figure">{{ place(hit.askedS) }}</td>
+          <td class="figure">{{ hit.isKept ? '' : 'missed: ' }}{{ offInWords(hit) }}</td>
+          <td>{{ HIT_WORDS[hit.kind] }}</td>
+          <td>{{ WEIGHT_WORDS[hit.weight] }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <table v-if="plan && plan.seams.length && !problem" aria-label="Seams">
       <thead>
         <tr>
           <th>Seam</th>
@@ -131,6 +175,12 @@ th {
 }
 td {
   padding: 2px 28px 2px 0;
+}
+table + table {
+  margin-top: 8px;
+}
+tr.missed td {
+  color: rgb(var(--v-theme-warning));
 }
 tr.near td {
   color: rgb(var(--v-theme-primary));

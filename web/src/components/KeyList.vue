@@ -8,6 +8,8 @@ const isOpen = defineModel<boolean>({ required: true })
 const FIT = [
   ['S', 'Next seam: hear two bars around it'],
   ['Shift S', 'Seam before: hear two bars around it'],
+  ['↑ ↓', 'To the hit before or after'],
+  ['W', 'Report, or other ways to fit'],
   ['L', 'Type a length'],
   ['← →', 'One frame back or on; with Shift ten'],
   ['D', 'Zoom to the nearest seam'],

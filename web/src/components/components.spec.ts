@@ -1,10 +1,12 @@
 import type { Plan, Track } from '@/api/client'
 import { mount } from '@vue/test-utils'
+import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
 import CataloguePiece from './CataloguePiece.vue'
 import CellField from './CellField.vue'
 import EndHandle from './EndHandle.vue'
 import FitReport from './FitReport.vue'
+import HitThread from './HitThread.vue'
 import SeamStitch from './SeamStitch.vue'
 import TrackRow from './TrackRow.vue'
 
@@ -65,12 +67,60 @@ describe('a seam', () => {
   })
 })
 
+const landed = (more: Partial<LandedHit>): LandedHit => ({
+  id: 1,
+  label: '',
+  kind: 'downbeat',
+  weight: 'must',
+  askedS: 10,
+  landedS: 10,
+  sourceS: 40,
+  errorFrames: 0,
+  isKept: true,
+  ...more,
+})
+
+describe('a hit among the lanes', () => {
+  const props = { scale: { startS: 0, pxPerS: 10, widthPx: 900 }, fittedPx: 200, ribbonsPx: 100 }
+  it('is a thread to the place of the track that meets it', async () => {
+    const thread = mount(HitThread, { props: { ...props, hit: landed({ label: 'Door' }) } })
+    expect(thread.get('path').attributes('d')).toMatch(/^M100.0 200.0C.*400.0 300.0v14$/)
+    expect(thread.get('button').attributes('aria-label')).toBe('Door, beat one, must: on the frame')
+    await thread.get('button').trigger('click')
+    expect(thread.emitted('seek')).toHaveLength(1)
+  })
+  it('ends above where it is missed', () => {
+    const hit = landed({ isKept: false, landedS: null, errorFrames: null })
+    const thread = mount(HitThread, { props: { ...props, hit } })
+    expect(thread.find('path').exists()).toBe(false)
+    expect(thread.get('button').attributes('aria-label')).toContain('missed, nothing of its kind sounds')
+  })
+})
+
 describe('the report', () => {
-  const props = { plan, problem: '', nowS: 0, rate, instead: [], isOutdated: false }
+  const props = { plan, hits: [], problem: '', nowS: 0, rate, instead: [], isOutdated: false }
   it('says seams, speed and the exact length in words', () => {
     const text = mount(FitReport, { props, global: { stubs } }).text()
     expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')
     expect(text).toContain('00:00:10:00')
+  })
+  it('says what became of the hits, and goes to one', async () => {
+    const hits = [
+      landed({ label: 'Door' }),
+      landed({ label: 'Title', askedS: 60, errorFrames: -3.26, isKept: false }),
+    ]
+    const report = mount(FitReport, { props: { ...props, hits }, global: { stubs } })
+    expect(report.text()).toContain('1 of 2 hits met. Exactly')
+    const rows = report.get('[aria-label=Hits]').findAll('tbody tr')
+    expect(rows.map((r) => r.findAll('td')[2]!.text())).toEqual(['on the frame', 'missed: 3.3 frames early'])
+    await rows[1]!.get('button').trigger('click')
+    expect(report.emitted('seek')).toEqual([[60]])
+  })
+  it('says what the tail made up for', () => {
+    const faded = { ...plan, fade_out: { n_samples: 130, shape: 'cosine' as const } }
+    expect(mount(FitReport, { props: { ...props, plan: faded }, global: { stubs } }).text()).toContain(
+      'its ring-out faded over 1.30 s.',
+    )
   })
   it('offers lengths that work where one does not', async () => {
     const report = mount(FitReport, {

@@ -23,7 +23,7 @@ describe('events of the server', () => {
   it('make the queries ask again that show what changed', () => {
     const { say } = set()
     expect(say({ kind: 'production' })).toEqual(['production'])
-    expect(say({ kind: 'picture' })).toEqual(['sheet'])
+    expect(say({ kind: 'picture' })).toEqual(['sheet', 'fit'])
     expect(say({ kind: 'tracks' }).sort()).toEqual(['production', 'tracks'])
     expect(say({ kind: 'fit' })).toEqual(['fit'])
     expect(say({ kind: 'job', state: 'done' })).toContain('fit')

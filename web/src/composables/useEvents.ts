@@ -26,6 +26,8 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
       if (event.state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     }
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
+    // Cues are fitted to the hits in their slots.
+    if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     if (event.kind === 'job') void queryClient.invalidateQueries({ queryKey: ['production'] })
     if (event.kind === 'fit') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     if (event.kind === 'tracks') void queryClient.invalidateQueries({ queryKey: ['tracks'] })

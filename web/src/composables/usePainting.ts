@@ -15,8 +15,6 @@ interface Painted {
   dark: Ref<boolean>
 }
 
-const ABOVE_FITTED_PX = 60 // ruler and speed lane
-
 /** Repaints the two waveforms when anything they show changes, at most once a screen frame. Returns the lanes' heights. */
 export function usePainting(painted: Painted) {
   const heightsPx = reactive({ ribbons: 0, toFitted: 0 })
@@ -30,7 +28,7 @@ export function usePainting(painted: Painted) {
     if (!fitted.value || !source.value || !above || !below || !scale.value.widthPx) return
     const [fittedPx, sourcePx] = [above.clientHeight, below.clientHeight]
     heightsPx.ribbons = below.offsetTop - above.offsetTop - fittedPx
-    heightsPx.toFitted = ABOVE_FITTED_PX + fittedPx
+    heightsPx.toFitted = above.offsetTop + fittedPx
     const paper = prepared(fitted.value, scale.value.widthPx, fittedPx, dark.value)
     if (paper) paintFitted(paper, scale.value, peaks.value, pieces.value)
     const under = prepared(source.value, scale.value.widthPx, sourcePx, dark.value)

@@ -75,7 +75,7 @@ export function useSession() {
     }
   }
 
-  /** Fit the cue from the chart as it is now. */
+  /** Fit the cue from chart and hits as they are now. */
   async function fitAgain(): Promise<void> {
     const path = { params: { path: { cue_id: cue.value!.id } } }
     await attempt(() => answer(api.POST('/api/cues/{cue_id}/fit', path)))
@@ -92,6 +92,7 @@ export function useSession() {
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, await answer(call))
       await queryClient.invalidateQueries({ queryKey: ['tracks'] })
       await queryClient.invalidateQueries({ queryKey: ['sheet'] })
+      await queryClient.invalidateQueries({ queryKey: ['fit'] })
     })
   }
 

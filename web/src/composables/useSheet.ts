@@ -38,7 +38,9 @@ export function useSheet(
 
   const refresh = () =>
     Promise.all(
-      ['sheet', 'production', 'tracks'].map((key) => queryClient.invalidateQueries({ queryKey: [key] })),
+      ['sheet', 'production', 'tracks', 'fit'].map((key) =>
+        queryClient.invalidateQueries({ queryKey: [key] }),
+      ),
     )
 
   /** One after the other, in the order of the keys. Returns what the server made of it, or nothing if it refused. */

@@ -2,8 +2,10 @@
 import CueBar from '@/components/CueBar.vue'
 import FitLanes from '@/components/FitLanes.vue'
 import FitReport from '@/components/FitReport.vue'
+import WaysPanel from '@/components/WaysPanel.vue'
 import { useKeys } from '@/composables/useKeys'
 import { useSeams } from '@/composables/useSeams'
+import { landedHits } from '@/drawing/hits'
 import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
 import { useWorkbench } from '@/workbench'
 import { computed, ref } from 'vue'
@@ -31,7 +33,18 @@ const instead = computed(() => {
     return framesToFlicks(s < asked ? Math.floor(frames) : Math.ceil(frames), rate)
   })
 })
+const isComparing = ref(false)
 const seams = useSeams(plan, chart, player)
+const hits = computed(() =>
+  plan.value && picture.value && cue.value
+    ? landedHits(
+        plan.value,
+        bench.spotting.sheet.value?.hits ?? [],
+        cue.value.slot_start_frames,
+        picture.value.rate,
+      )
+    : [],
+)
 
 async function setLength(flicks: number): Promise<void> {
   const refusal = await bench.updateCue({ slot_length_flicks: flicks })
@@ -46,6 +59,14 @@ function step(frames: number): void {
   player.seek((Math.max(0, frame) * rate.den) / rate.num)
 }
 
+function toHit(back: boolean): void {
+  const now = player.nowS.value
+  const next = back
+    ? hits.value.filter((h) => h.askedS < now - 0.005).at(-1)
+    : hits.value.find((h) => h.askedS > now + 0.005)
+  if (next) player.seek(next.askedS)
+}
+
 function toSeam(back: boolean): void {
   const seam = seams.next(player.nowS.value, back)
   if (seam) seams.hear(seam)
@@ -54,6 +75,8 @@ function toSeam(back: boolean): void {
 useKeys(() => [
   { key: 's', shift: false, run: () => toSeam(false) },
   { key: 's', shift: true, run: () => toSeam(true) },
+  { key: 'ArrowUp', run: () => toHit(true) },
+  { key: 'ArrowDown', run: () => toHit(false) },
   { key: 'l', run: () => cueBar.value?.focusLength() },
   { key: 'ArrowRight', shift: false, run: () => step(1) },
   { key: 'ArrowRight', shift: true, run: () => step(10) },
@@ -64,6 +87,7 @@ useKeys(() => [
   { key: '-', run: () => lanes.value?.zoom(1 / 1.5) },
   { key: 'a', run: () => lanes.value?.showAll() },
   { key: 'd', run: () => zoomToSeam() },
+  { key: 'w', run: () => (isComparing.value = !isComparing.value) },
 ])
 
 function zoomToSeam(): void {
@@ -100,6 +124,7 @@ const emptyWords = computed(() => {
     v-if="cue && picture && chart && bench.peaks.value && (plan || problem)"
     ref="lanes"
     :plan="plan"
+    :hits="hits"
     :chart="chart"
     :peaks="bench.peaks.value"
     :rate="picture.rate"
@@ -116,8 +141,22 @@ const emptyWords = computed(() => {
     @hear-seam="seams.hear"
   />
   <div v-else class="empty" role="status">{{ emptyWords || 'Fitting …' }}</div>
+  <div v-if="cue && track" class="tabs" role="tablist" aria-label="Below the lanes">
+    <button role="tab" :aria-selected="!isComparing" @click="isComparing = false">Report</button>
+    <button
+      role="tab"
+      :aria-selected="isComparing"
+      title="What every method makes of it (W)"
+      @click="isComparing = true"
+    >
+      Other ways
+    </button>
+  </div>
+  <WaysPanel v-if="isComparing && cue && track" />
   <FitReport
+    v-else
     :plan="plan"
+    :hits="hits"
     :problem="problem"
     :now-s="player.nowS.value"
     :rate="picture?.rate"
@@ -125,11 +164,33 @@ const emptyWords = computed(() => {
     :is-outdated="!length.trial.value && !!fit?.is_outdated"
     @fit-again="bench.fitAgain"
     @hear="seams.hear"
+    @seek="player.seek"
     @set-length="setLength"
   />
 </template>
 
 <style scoped>
+.tabs {
+  flex: none;
+  display: flex;
+  gap: 18px;
+  padding: 6px 16px 0;
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
+  background: rgb(var(--v-theme-surface));
+  font-size: 14px;
+}
+.tabs button {
+  padding: 1px 0 3px;
+  color: inherit;
+  background: none;
+  border: 0;
+  border-bottom: 2px solid transparent;
+  opacity: 0.75;
+}
+.tabs button[aria-selected='true'] {
+  border-color: rgb(var(--v-theme-primary));
+  opacity: 1;
+}
 .empty {
   flex: 1;
   display: grid;

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import StretchDep, sound_response
-from evenseam.api.reading import read_cue, read_cue_fit, read_fit, read_job
+from evenseam.api.reading import read_cue, read_cue_fit, read_fit, read_job, read_way
 from evenseam.core.errors import BriefError
 from evenseam.core.timebase import (
     FrameRate,
@@ -21,7 +21,7 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import fit_cue, kept_fit, open_fit, try_length
+from evenseam.services.fitting import fit_cue, kept_fit, open_fit, tried_methods, try_length
 from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
 from evenseam.store.fits import fits_of, get_fit, verdicts_of
 from evenseam.store.jobs import add_job
@@ -146,6 +146,12 @@ def fit_again(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
 def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) -> schemas.CueFitRead:
     """What the fit would be at another length; nothing is kept."""
     return read_cue_fit(try_length(context, cue_id, wanted.slot_length_flicks))
+
+
+@router.get("/cues/{cue_id}/ways", operation_id="compareMethods")
+def compare_methods(context: ContextDep, cue_id: int) -> list[schemas.WayRead]:
+    """What every method makes of what the cue asks for, the one that costs the listener least first; nothing is kept."""
+    return [read_way(tried) for tried in tried_methods(context, cue_id)]
 
 
 @router.get(

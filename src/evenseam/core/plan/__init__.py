@@ -3,7 +3,7 @@
 What is asked and what is answered is here, and light to import; `planner.Planner` does the work.
 """
 
-from evenseam.core.plan.brief import PLANNER_VERSION, Brief
+from evenseam.core.plan.brief import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief
 from evenseam.core.plan.model import (
     PLAN_VERSION,
     Fade,
@@ -20,8 +20,11 @@ from evenseam.core.plan.model import (
 )
 
 __all__ = [
+    "DEFAULT_EARLY_PCT",
+    "DEFAULT_SILENCE_S",
     "PLANNER_VERSION",
     "PLAN_VERSION",
+    "Aim",
     "Brief",
     "Fade",
     "Grade",

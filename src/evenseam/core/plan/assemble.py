@@ -1,40 +1,78 @@
-"""From a route to a plan: cuts to the sample, and the milliseconds that are left spread as give."""
+"""From a route to a plan: cuts to the sample, what is left over taken from the tail, and what then remains spread as give."""
 
 from collections.abc import Sequence
-from fractions import Fraction
+from dataclasses import dataclass
 
 import numpy as np
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.align import Cut
-from evenseam.core.plan.model import Fade, Landing, Passage, Pin, Plan, Seam
+from evenseam.core.plan.brief import Aim, Brief
+from evenseam.core.plan.hits import hits_met
+from evenseam.core.plan.landing import Tail, fade_samples
+from evenseam.core.plan.laying import aimed, held_places, lay_out
+from evenseam.core.plan.model import Fade, Landing, Passage, Plan, Rest, Seam
+from evenseam.core.plan.search.aims import on_the_beat
 from evenseam.core.plan.search.joins import Joins, grade
 from evenseam.core.plan.search.labels import Route
 
-_LAST_HIT_LEAD_S = 0.018  # the ring-out's own speed begins just before the last hit, so that its attack stays whole
-SLACK_S = 0.020  # up to this much is taken from, or left to, the very end of the ring-out instead of any stretching
-_FADE_IN_S, _FADE_OUT_S = 0.002, 0.010  # so that a head or a ring-out that is cut, or its hiss, does not tick
+_FADE_IN_S = 0.002  # so that a head that is cut, or its hiss, does not tick
 
 
-def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], target_samples: int) -> Plan:
-    """Spread and lay out a route, cut at `cuts`, so that it is `target_samples` long exactly."""
-    spans, speed = _speed(chart, _spans(chart, cuts), target_samples)
-    passages = _lay_out(chart, spans, speed, target_samples)
+def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brief: Brief, last_hit: Aim | None = None) -> Plan:
+    """Spread and lay out a route, cut at `cuts`, so that it is as long as the brief asks, exactly.
+
+    `last_hit`: where the last hit is to fall, if that is asked for; the ring-out then takes what room there is.
+    """
+    target = brief.target_samples
+    spans = _spans(chart, cuts)
+    held = held_places(chart, spans, route, on_the_beat(brief.aims), brief.give_pct)
+    edit, ring_out = sum(end - start for start, end in spans), chart.ring_out_end_samples - chart.last_hit_samples
+    tail = Tail.of(chart, brief)
+    if last_hit is not None:
+        held.append(aimed(chart, held[-1], edit - ring_out, last_hit, brief.give_pct))
+        tail = Tail(ring_out, target, tail.unheard_samples)
+    over = edit - held[-1].edit_samples - (target - held[-1].out_samples)
+    ended = _ended(chart, over, tail)
+    spans[-1] = (spans[-1][0], spans[-1][1] - ended.early_samples)
+    passages = lay_out(chart, spans, held, target - ended.silence_samples)
     seams = tuple(
         _seam(chart, joins, cut, pair, passage.out_in_samples)
         for cut, pair, passage in zip(cuts, route.seams, passages[1:], strict=True)
     )
+    fade = Fade(fade_samples(chart, max(0, ended.early_samples)), "cosine" if ended.is_heard else "linear")
+    rests = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
     return Plan(
-        method="rearrange",
+        method=brief.method,
         rate=chart.rate,
-        target_samples=target_samples,
+        target_samples=target,
         passages=passages,
         seams=seams,
         score=route.cost,
-        landing=Landing("ring_out", _last_hit_at(chart, passages[-1])),
+        rests=rests,
+        hits=hits_met(chart, brief.aims, passages, route),
+        landing=Landing("last_hit" if last_hit else "ring_out", _last_hit_at(chart, passages[-1])),
         fade_in=Fade(round(_FADE_IN_S * chart.rate) if passages[0].source_in_samples > 0 else 0),
-        fade_out=Fade(round(_FADE_OUT_S * chart.rate)),
+        fade_out=Fade(0) if rests else fade,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _Ended:
+    """How much sooner a ring-out is ended (below 0: later), and the silence after it; `is_heard`: whether that is a choice."""
+
+    early_samples: int
+    silence_samples: int
+    is_heard: bool
+
+
+def _ended(chart: Chart, over: int, tail: Tail) -> _Ended:
+    """What the tail makes up for of so many samples too many."""
+    taken = int(tail.takes(np.array(over)))
+    goes_on = -tail.unheard_samples <= taken and chart.ring_out_end_samples - taken <= chart.n_samples
+    if taken >= 0 or goes_on:
+        return _Ended(taken, 0, taken > tail.unheard_samples)
+    return _Ended(0, -taken, is_heard=False)
 
 
 def _last_hit_at(chart: Chart, last: Passage) -> int:
@@ -46,36 +84,6 @@ def _spans(chart: Chart, cuts: Sequence[Cut]) -> list[tuple[int, int]]:
     starts = [chart.music_start_samples, *(c.source_to for c in cuts)]
     ends = [*(c.source_from for c in cuts), chart.ring_out_end_samples]
     return list(zip(starts, ends, strict=True))
-
-
-def _speed(chart: Chart, spans: list[tuple[int, int]], target: int) -> tuple[list[tuple[int, int]], Fraction]:
-    """The speed of all music before the ring-out (source samples per output sample), and the spans with the end set."""
-    over = sum(end - start for start, end in spans) - target
-    start, end = spans[-1]
-    if abs(over) <= SLACK_S * chart.rate and end - over <= chart.n_samples and end - over > _ring_out_from(chart):
-        return [*spans[:-1], (start, end - over)], Fraction(1)
-    ring_out = end - _ring_out_from(chart)
-    return spans, Fraction(target - ring_out + over, target - ring_out)
-
-
-def _ring_out_from(chart: Chart) -> int:
-    return chart.last_hit_samples - round(_LAST_HIT_LEAD_S * chart.rate)
-
-
-def _lay_out(chart: Chart, spans: list[tuple[int, int]], speed: Fraction, target: int) -> tuple[Passage, ...]:
-    """Lay the spans end to end; positions are rounded once, from the exact sum, so that nothing drifts."""
-    passages, played = [], 0
-    for number, (start, end) in enumerate(spans):
-        last = number == len(spans) - 1
-        stretched_end = _ring_out_from(chart) if last else end
-        pins = [Pin(s, round((played + s - start) / speed)) for s in (start, stretched_end)]
-        if last and speed == 1:
-            pins = [pins[0], Pin(end, target)]
-        elif last:
-            pins.append(Pin(end, target))
-        passages.append(Passage(tuple(pins)))
-        played += end - start
-    return tuple(passages)
 
 
 def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int) -> Seam:

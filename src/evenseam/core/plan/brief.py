@@ -3,24 +3,50 @@
 from dataclasses import dataclass
 
 from evenseam.core.errors import BriefError
+from evenseam.core.spot.sheet import HitKind, Weight
 
-PLANNER_VERSION = 1  # to be raised when the same brief is to be answered anew
-USUAL_GIVE_PCT = (3.0, 6.0, 10.0)  # tried in this order when no give is asked for
-GIVE_BEFORE_SHORT_BARS_PCT = 5.0  # a little more speed comes before short bars
+PLANNER_VERSION = 2  # to be raised when the same brief is to be answered anew
+USUAL_GIVES_PCT = (1.5, 3.0, 5.0)  # tried in this order when no give is asked for: a little more speed before short bars
+FURTHER_GIVES_PCT = (3.0, 6.0, 10.0)  # and then these, with short bars and without
 MOST_GIVE_PCT = 20.0
 DEFAULT_HOLD_BARS = 4
+DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S = 33.0, 0.75
+LONGEST_SILENCE_S = 30.0
+MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
 
 
 @dataclass(frozen=True, slots=True)
-class Brief:
-    """A length in samples at the track's rate, and the limits within which it is to be reached.
+class Aim:
+    """A hit that a fit is to meet: where on the output, what is to sound there, how much it matters, how near is near enough.
 
-    `give_pct`: how far the speed may be changed; None lets the planner start at 3 % and take more only for lengths so
-    short that a single beat is more than that. `hold_bars`: the fewest bars between two seams; None lets the planner
-    start at 4 and go lower for lengths that leave no room. `max_seams`: None for as many as it takes. `kept_seams`: seams
-    of an earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be.
-    `method`: the name of one of `methods.METHODS`.
+    `until_samples` ends a silence, and is there for silences only.
+    """
+
+    at_samples: int
+    kind: HitKind = "downbeat"
+    weight: Weight = "should"
+    tolerance_samples: int = 0
+    until_samples: int | None = None
+    label: str = ""
+
+    def __post_init__(self) -> None:
+        if self.at_samples < 0 or self.tolerance_samples < 0:
+            raise BriefError("A hit cannot lie before the music starts.", at_samples=self.at_samples)
+        if (self.kind == "silence") != (self.until_samples is not None):
+            raise BriefError("A silence needs an end, and only a silence has one.")
+
+
+@dataclass(frozen=True, slots=True)
+class Brief:
+    """A length in samples at the track's rate, the hits to meet, and the limits within which that is to be done.
+
+    `give_pct`: how far the speed may be changed; None lets the planner change none where the tail and the seams allow it, else
+    up to 1.5 %, and more only where nothing else is left. `hold_bars`: the fewest bars between two seams; None lets the planner
+    start at 4 and go lower where that leaves no room. `max_seams`: None for as many as it takes. `kept_seams`: seams of an
+    earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be. `method`: the
+    name of one of `methods.METHODS`. `early_pct`: how much of the ring-out may be left out at its end, `silence_s`: how much
+    silence may follow it; both come before any change of speed. `aims`: the hits.
     """
 
     target_samples: int
@@ -28,7 +54,10 @@ class Brief:
     hold_bars: int | None = None
     max_seams: int | None = None
     kept_seams: tuple[tuple[int, int], ...] = ()
-    method: str = "rearrange"
+    method: str = "blend"
+    early_pct: float = DEFAULT_EARLY_PCT
+    silence_s: float = DEFAULT_SILENCE_S
+    aims: tuple[Aim, ...] = ()
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:
@@ -39,3 +68,13 @@ class Brief:
             raise BriefError("Hold must be 1 to 64 bars.", hold_bars=self.hold_bars)
         if self.max_seams is not None and self.max_seams < 0:
             raise BriefError("The number of seams cannot be below zero.", max_seams=self.max_seams)
+        if not 0 <= self.early_pct <= 100:
+            raise BriefError("How much of the ring-out may be left out must be 0 to 100 per cent.", early_pct=self.early_pct)
+        if not 0 <= self.silence_s <= LONGEST_SILENCE_S:
+            raise BriefError(f"The silence after the music must be 0 to {LONGEST_SILENCE_S:g} s.", silence_s=self.silence_s)
+        if len(self.aims) > MOST_AIMS:
+            raise BriefError(
+                f"A fit can aim at {MOST_AIMS} hits at most. Leave some out, or make two cues.", hits=len(self.aims)
+            )
+        if any(aim.at_samples >= self.target_samples for aim in self.aims):
+            raise BriefError("A hit lies after the end of the length asked for.")

@@ -6,6 +6,7 @@ from functools import cached_property
 from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
+from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
@@ -30,6 +31,14 @@ class Offer:
     def bars(self) -> Bars:
         """The bars that may be played. Raises: NoPlanError when there are too few."""
         return usable_bars(self.chart)
+
+    @property
+    def has_bars(self) -> bool:
+        """Whether there are enough bars to join."""
+        try:
+            return self.bars.end > 0
+        except NoPlanError:
+            return False
 
     @cached_property
     def limits(self) -> Limits:

@@ -1,16 +1,37 @@
 """The planner: holds what a track offers, and answers briefs at once."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
-from evenseam.core.errors import BriefError
+from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
+from evenseam.core.plan.costs import Costs, costs_of
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.aims import MISSED_COST
 from evenseam.core.plan.search.joins import Joins
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What one method makes of a brief: a plan and what it costs the listener, or why there is none."""
+
+    method: str
+    plan: Plan | None
+    costs: Costs | None
+    problem: NoPlanError | None
+
+
+def _cost_with_hits(plan: Plan) -> float:
+    """The cost of a plan, with that of the hits it misses; a blend has them in its score."""
+    missed = 0.0 if plan.method == "blend" else sum(MISSED_COST[hit.weight] for hit in plan.hits if not hit.is_kept)
+    return plan.score + missed
 
 
 class Planner:
@@ -27,6 +48,23 @@ class Planner:
     def plan(self, brief: Brief) -> Plan:
         """The best plan for a brief. Raises: NoPlanError with what would be possible instead."""
         return self.alternates(brief, 1)[0]
+
+    def tried(self, brief: Brief) -> tuple[Tried, ...]:
+        """What every method makes of a brief, the cheapest first, those that make nothing last. Same plans stand there once.
+
+        Hits that are missed count for every method, whether it looked for them or not.
+        """
+        found: list[Tried] = []
+        for method in METHODS:
+            asked = replace(brief, method=method)
+            try:
+                plan = self.plan(asked)
+            except NoPlanError as problem:
+                found.append(Tried(method, None, None, problem))
+                continue
+            if all(other.plan is None or other.plan.passages != plan.passages for other in found):
+                found.append(Tried(method, plan, costs_of(plan, self._offer.chart), None))
+        return tuple(sorted(found, key=lambda one: _cost_with_hits(one.plan) if one.plan else np.inf))
 
     def alternates(self, brief: Brief, count: int) -> tuple[Plan, ...]:
         """Up to `count` plans for a brief with different seams, best first. Raises: BriefError, NoPlanError."""

@@ -3,7 +3,7 @@
 from fractions import Fraction
 
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.brief import USUAL_GIVE_PCT, Brief
+from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief
 from evenseam.core.timebase import format_clock
 
 
@@ -25,7 +25,7 @@ def refusal(brief: Brief, possible_samples: list[int], rate: int) -> NoPlanError
             **params,
         )
     words = " and ".join([format_clock(p / rate) if p == shorter else _rounded_up(p, rate) for p in nearest])
-    give_pct = brief.give_pct if brief.give_pct is not None else USUAL_GIVE_PCT[-1]
+    give_pct = brief.give_pct if brief.give_pct is not None else FURTHER_GIVES_PCT[-1]
     hint = f" The nearest that can be had: {words}." if words else ""
     return NoPlanError(
         f"{asked} cannot be reached with a give of {give_pct:g} %.{hint} Allow more give, or another length.", **params

@@ -3,13 +3,14 @@
 from evenseam.core.spot import edit
 from evenseam.core.spot.align import Pair, aligned
 from evenseam.core.spot.carry import Carried, Moved, Offer, carry, is_known_again
-from evenseam.core.spot.sheet import HIT_KINDS, WEIGHTS, Hit, Line, Sheet, Shot, Slot
+from evenseam.core.spot.sheet import HIT_KINDS, WEIGHTS, Hit, HitKind, Line, Sheet, Shot, Slot, Weight
 
 __all__ = [
     "HIT_KINDS",
     "WEIGHTS",
     "Carried",
     "Hit",
+    "HitKind",
     "Line",
     "Moved",
     "Offer",
@@ -17,6 +18,7 @@ __all__ = [
     "Sheet",
     "Shot",
     "Slot",
+    "Weight",
     "aligned",
     "carry",
     "edit",

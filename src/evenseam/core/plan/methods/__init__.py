@@ -3,7 +3,11 @@
 from typing import Protocol
 
 from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.methods.blend import Blend
+from evenseam.core.plan.methods.loop import Loop
 from evenseam.core.plan.methods.rearrange import Rearrange
+from evenseam.core.plan.methods.stretch import Stretch
+from evenseam.core.plan.methods.trim import Trim
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 
@@ -16,4 +20,10 @@ class Method(Protocol):
         ...
 
 
-METHODS: dict[str, Method] = {"rearrange": Rearrange()}
+METHODS: dict[str, Method] = {
+    "blend": Blend(),
+    "rearrange": Rearrange(),
+    "loop": Loop(),
+    "stretch": Stretch(),
+    "trim": Trim(),
+}

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.assemble import SLACK_S, assemble
-from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, GIVE_BEFORE_SHORT_BARS_PCT, USUAL_GIVE_PCT, Brief
+from evenseam.core.plan.assemble import assemble
+from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, USUAL_GIVES_PCT, Aim, Brief
+from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
@@ -15,15 +16,14 @@ from evenseam.core.plan.search.graph import Edges
 from evenseam.core.plan.search.labels import Opened, Route, Wanted, Ways
 from evenseam.core.plan.search.limits import check_opening
 
-_GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
-_SLACK_MARGIN_S = 0.008  # the same for what the ring-out makes up for
+GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 _MOST_OPENING_BARS = 2
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
 @dataclass(frozen=True, slots=True)
-class _Attempt:
+class Attempt:
     """Limits within which a way is looked for."""
 
     give_pct: float
@@ -38,18 +38,18 @@ class Rearrange:
         """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
         chart = offer.chart
         ring_out = chart.ring_out_end_samples - chart.last_hit_samples
-        slack = round((SLACK_S - _SLACK_MARGIN_S) * chart.rate)
+        tail = Tail.of(chart, brief).with_margin(chart.rate)
         attempts = list(_attempts(brief))
-        widest = Wanted(brief.target_samples - ring_out, max(a.give_pct for a in attempts) / 100, slack)
+        widest = Wanted(brief.target_samples - ring_out, max(a.give_pct for a in attempts) / 100, tail)
         ways: dict[tuple[int, bool], Ways] = {}
         possible: list[int] = []
         for attempt in attempts:
             key = (attempt.hold, attempt.short_bars)
             if key not in ways:
                 ways[key] = _ways(offer, brief, attempt, widest)
-            wanted = Wanted(brief.target_samples - ring_out, max(0.0, attempt.give_pct / 100 - _GIVE_MARGIN), slack)
+            wanted = Wanted(brief.target_samples - ring_out, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
             routes = ways[key].routes(wanted, count if brief.give_pct is None else count + _SPARE)
-            plans = [p for r in routes if _keeps(p := _laid_out(offer, r, brief), brief.give_pct)]
+            plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
             if plans:
                 return tuple(plans[:count])
             if attempt is attempts[0] and brief.give_pct is not None:
@@ -62,28 +62,36 @@ class Rearrange:
         raise refusal(brief, possible, chart.rate)
 
 
-def _laid_out(offer: Offer, route: Route, brief: Brief) -> Plan:
-    return assemble(offer.chart, offer.joins, route, [offer.cut(i, j) for i, j in route.seams], brief.target_samples)
+def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = None) -> Plan:
+    """The plan of a route, cut to the sample, its last hit where that is aimed."""
+    return assemble(offer.chart, offer.joins, route, [offer.cut(i, j) for i, j in route.seams], brief, last_hit)
 
 
-def _keeps(plan: Plan, give_pct: float | None) -> bool:
+def keeps(plan: Plan, give_pct: float | None) -> bool:
     """Whether a plan is within the give that was asked for: cutting moves seams by milliseconds, which may be too much."""
     return give_pct is None or abs(plan.max_speed_change_pct()) <= give_pct
 
 
-def _ways(offer: Offer, brief: Brief, attempt: _Attempt, widest: Wanted) -> Ways:
-    chart, bars = offer.chart, offer.bars
+def edges_of(offer: Offer, brief: Brief, attempt: Attempt) -> Edges:
+    """The seams that may be taken, those that are to be kept the cheapest."""
     edges = offer.edges(attempt.hold, attempt.short_bars)
-    if brief.kept_seams:
-        edges = _with_kept(offer, edges, brief.kept_seams)
+    return _with_kept(offer, edges, brief.kept_seams) if brief.kept_seams else edges
+
+
+def opened_of(offer: Offer, attempt: Attempt) -> Opened:
+    """Where ways begin. Raises: NoPlanError when a skip covers that."""
+    chart, bars = offer.chart, offer.bars
     start = min(attempt.hold, _MOST_OPENING_BARS, bars.end)
     check_opening(offer.limits, start)
     opening = int(bars.at[start] - chart.music_start_samples)
-    to_hit = chart.last_hit_samples - int(bars.at[bars.end])
+    return Opened(start, opening, chart.last_hit_samples - int(bars.at[bars.end]))
+
+
+def _ways(offer: Offer, brief: Brief, attempt: Attempt, widest: Wanted) -> Ways:
+    bars, opened = offer.bars, opened_of(offer, attempt)
     # Past the length wanted and past the shortest there is, so that a refusal can name what is possible.
-    longest = max(widest.longest_played, opening) + round(2 * float(np.median(bars.steps[:-1])))
-    opened = Opened(start, opening, to_hit)
-    return Ways(bars, offer.limits.steps(bars.steps), edges, opened, longest, brief.max_seams)
+    longest = max(widest.longest_played, opened.samples) + round(2 * float(np.median(bars.steps[:-1])))
+    return Ways(bars, offer.limits.steps(bars.steps), edges_of(offer, brief, attempt), opened, longest, brief.max_seams)
 
 
 def _reachable(ways: Ways, wanted: Wanted) -> list[int]:
@@ -91,9 +99,9 @@ def _reachable(ways: Ways, wanted: Wanted) -> list[int]:
     shorter, longer = ways.nearest(wanted)
     lengths = []
     if shorter is not None:
-        lengths.append(max(int(shorter / (1 - wanted.give)), shorter + wanted.slack_samples))
+        lengths.append(int((shorter + wanted.tail.silence_samples) / (1 - wanted.give)))
     if longer is not None:
-        lengths.append(min(int(np.ceil(longer / (1 + wanted.give))), longer - wanted.slack_samples))
+        lengths.append(int(np.ceil((longer - wanted.tail.early_samples) / (1 + wanted.give))))
     return lengths
 
 
@@ -117,12 +125,12 @@ def _nearest(beats: NDArray[np.int64], sample: int) -> int:
     return min(around, key=lambda k: abs(int(beats[k]) - sample))
 
 
-def _attempts(brief: Brief) -> Iterator[_Attempt]:
+def _attempts(brief: Brief) -> Iterator[Attempt]:
     """What is tried in turn; what was not asked for may go further, hold before give, a little give before short bars."""
     holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
     if brief.give_pct is not None:
         steps = [(brief.give_pct, False), (brief.give_pct, True)]
     else:
-        usual = [(give, short) for give in USUAL_GIVE_PCT for short in (False, True)]
-        steps = [usual[0], (GIVE_BEFORE_SHORT_BARS_PCT, False), *usual[1:]]
-    return (_Attempt(give, hold, short) for give, short in steps for hold in holds)
+        further = [(give, short) for give in FURTHER_GIVES_PCT for short in (False, True)]
+        steps = list(dict.fromkeys([*((give, False) for give in USUAL_GIVES_PCT), *further]))
+    return (Attempt(give, hold, short) for give, short in steps for hold in holds)

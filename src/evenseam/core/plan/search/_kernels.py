@@ -6,18 +6,20 @@ import numpy as np
 
 @numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    steps, edge_first, edge_to, edge_samples, edge_cost, start, start_samples, end, limit, quantum, bound, layers
+    steps, edge_first, edge_to, edge_samples, edge_cost, starts, end, limit, quantum, bound, layers
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
+    starts: (node, samples, seams taken) int64 and cost float32, parallel arrays (starts,) of where ways begin.
     steps: int64 (nodes,), samples from each downbeat to the next. Edges of node k are edge_first[k] to edge_first[k+1] in
     the three parallel edge arrays, cheapest first: node reached, samples played, cost. Times are exact int64 samples; of
     all ways that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a tie). Every
     step, and every edge but those to `end` (the last node), must play at least `quantum` samples. Ways that cost more than
     `bound` are left. With `layers` above 0, ways of different numbers of seams are kept apart, up to layers - 1 of them;
     with 0 they are not counted. Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached), exact samples,
-    the state it came from and the edge taken (-1: played on).
+    the state it came from (-1 minus the number of the start where a way begins) and the edge taken (-1: played on).
     """
+    start_node, start_samples, start_layer, start_cost = starts
     nodes = steps.size
     buckets = limit // quantum + 1
     width = max(1, layers)
@@ -26,14 +28,19 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     at = np.zeros(states, dtype=np.int64)
     came = np.full(states, -1, dtype=np.int32)
     taken = np.full(states, -1, dtype=np.int32)
-    if start_samples > limit:
-        return cost, at, came, taken
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
-    first = ((start_samples // quantum) * nodes + start) * width
-    cost[first] = 0.0
-    at[first] = start_samples
-    for state in range(first - start * width, states):
+    earliest = states
+    for k in range(start_node.size):
+        if start_samples[k] > limit:
+            continue
+        first = ((start_samples[k] // quantum) * nodes + start_node[k]) * width + (start_layer[k] if layers > 0 else 0)
+        if start_cost[k] < cost[first]:
+            cost[first] = start_cost[k]
+            at[first] = start_samples[k]
+            came[first] = -1 - k
+            earliest = min(earliest, first)
+    for state in range(earliest // (nodes * width) * (nodes * width), states):
         here = cost[state]
         if here == np.inf:
             continue
@@ -69,3 +76,80 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
                 came[other] = state
                 taken[other] = e
     return cost, at, came, taken
+
+
+@numba.njit(cache=True, nogil=True)
+def places_met(  # type: ignore[no-untyped-def]
+    cost, at, base, bars, edges, places, end, window, asked, best
+):
+    """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
+
+    cost, at: the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from `base`. bars: (sample,
+    steps), int64 (nodes,). edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the
+    downbeat of their bar, where each bar's begin), int64 (places,) and (nodes + 1,). window: (low, high) in which a place may
+    sound before any change of speed. asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its
+    per cents); within the tolerance none is needed. best: the cheapest by the bar they go on from, the bars that are played on
+    until then, and the seams taken: (cost, landed, goes on at, place, state, edge), arrays (nodes, debts, width), changed in
+    place. Of a place that sounds before the seam of its edge, the edge is written as edges.size plus its number.
+    """
+    bar_at, steps = bars
+    edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
+    place_into, place_first = places
+    low, high = window
+    most_debt = best[0].shape[1] - 1
+    buckets, nodes, width = cost.shape
+    for bucket in range(buckets):
+        for node in range(nodes):
+            for layer in range(width):
+                here = cost[bucket, node, layer]
+                now = at[bucket, node, layer] + base
+                if here == np.inf or now > high:
+                    continue
+                state = (bucket * nodes + node) * width + layer
+                for p in range(place_first[node], place_first[node + 1]):
+                    into = place_into[p]
+                    if low <= now + into <= high:
+                        if into == 0:
+                            _offer(best, node, 0, layer, here, now, 0, p, state, -1, asked)
+                        elif into < steps[node]:
+                            _offer(best, node + 1, 1, layer, here, now + into, steps[node] - into, p, state, -1, asked)
+                above = layer + 1 if width > 1 else 0
+                if node == end or above == width:
+                    continue
+                for e in range(edge_first[node], edge_first[node + 1]):
+                    to, before = edge_to[e], left[e] - bar_at[node]
+                    enters = now + before - entered[e]
+                    ends = enters + bar_at[to]
+                    if now + before > high or ends < low:
+                        continue
+                    value = here + edge_cost[e]
+                    for p in range(place_first[node], place_first[node + 1]):
+                        into = place_into[p]
+                        if 0 < into < before and low <= now + into <= high:
+                            rest = ends - now - into
+                            debt = min(most_debt, to - bar_entered[e] + 1)
+                            _offer(best, to, debt, above, value, now + into, rest, p, state, edge_to.size + e, asked)
+                    for bar in range(bar_entered[e], to):
+                        for p in range(place_first[bar], place_first[bar + 1]):
+                            source = bar_at[bar] + place_into[p]
+                            if source >= entered[e] and low <= enters + source <= high:
+                                debt, rest = min(most_debt, to - bar), bar_at[to] - source
+                                _offer(best, to, debt, above, value, enters + source, rest, p, state, e, asked)
+
+
+@numba.njit(cache=True, nogil=True)
+def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, asked):  # type: ignore[no-untyped-def]
+    """Keep a place that is met where nothing cheaper goes on from the same bar."""
+    best_cost, best_landed, best_on, best_place, best_state, best_edge = best
+    at, tolerance, span, any_speed, speed = asked
+    landed = sounds if abs(sounds - at) <= tolerance else at
+    total = np.float64(value)
+    if landed != sounds:
+        total += any_speed + speed * (100.0 * (sounds - landed) / span) ** 2
+    if total < best_cost[goes, debt, layer]:
+        best_cost[goes, debt, layer] = total
+        best_landed[goes, debt, layer] = landed
+        best_on[goes, debt, layer] = landed + rest
+        best_place[goes, debt, layer] = place
+        best_state[goes, debt, layer] = state
+        best_edge[goes, debt, layer] = edge

@@ -112,6 +112,21 @@ def seam_edges(chart: Chart, bars: Bars, joins: Joins, moves: Moves, limits: Lim
     return _edges(parts, chart, bars, hold)
 
 
+def edges_of_pairs(chart: Chart, bars: Bars, joins: Joins, limits: Limits, pairs: list[tuple[int, int]], hold: int) -> Edges:
+    """Seams between these beats only, each landing after `hold` bars."""
+    beat_from, beat_to = (np.array(beats, dtype=np.int64) for beats in zip(*pairs, strict=True))
+    bar_of = _bar_of(chart, bars)
+    seams = _Seams(beat_from, beat_to, bar_of[beat_from], bar_of[beat_to], joins.costs(beat_from, beat_to))
+    ending = _usable(_to_ending(0, chart, bars, joins, bar_of), chart, bars, limits, hold)
+    return _edges([_usable(seams, chart, bars, limits, hold), ending], chart, bars, hold)
+
+
+def edges_from(edges: Edges, bar: int) -> Edges:
+    """The same seams without those that leave before a bar."""
+    first = np.where(np.arange(edges.first.size) < bar, edges.first[bar], edges.first)
+    return replace(edges, first=first)
+
+
 def _some_bars_at_a_time(chart: Chart, bars: Bars) -> Iterator[slice]:
     """The beats in stretches of whole bars: what hours of music offer is not laid out all at once."""
     edges = [0, *bars.first_beat[_BARS_AT_ONCE::_BARS_AT_ONCE].tolist(), chart.beats.size]

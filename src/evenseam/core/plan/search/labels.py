@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
+from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.search._kernels import cheapest_labels
 from evenseam.core.plan.search.graph import Bars, Edges
 
@@ -14,7 +15,7 @@ _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
 _MOST_COUNTED_STATES = 1_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
-_STRETCH_COST_PER_PCT2 = 1.5
+SPEED_COST, STRETCH_COST_PER_PCT2 = 3.0, 1.5  # of any change of speed at all, and of how far it goes
 _BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
 _FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
@@ -23,42 +24,59 @@ _FAR_FROM_ANY = 1 << 62
 
 
 @dataclass(frozen=True, slots=True)
+class Met:
+    """A hit that a way meets: its number, the sample of the track that sounds there, and after how many of the seams."""
+
+    number: int
+    source_samples: int
+    seams_before: int
+
+
+@dataclass(frozen=True, slots=True)
 class Route:
     """The seams of one way through the track as (beat left, beat entered), its cost, and the music it plays.
 
-    `played_samples`: from the opening to the last hit, before any give.
+    `played_samples`: from the opening to the last hit, before any give. `met`: the hits on the way, in order.
     """
 
     seams: tuple[tuple[int, int], ...]
     cost: float
     played_samples: int
+    met: tuple[Met, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """Samples from the opening to the last hit that are wanted; how far give may move them (fraction, 0.03), and the slack.
+    """Samples from the opening to the last hit that are wanted; how far give may move them (fraction, 0.03), and the tail.
 
-    `slack_samples`: what the end of the ring-out can make up for without any change of speed.
+    `tail`: what the end can make up for without any change of speed. `pinned_samples`: until there nothing can be moved.
     """
 
     samples: int
     give: float
-    slack_samples: int = 0
+    tail: Tail
+    pinned_samples: int = 0
 
     @property
     def longest_played(self) -> int:
-        """The longest music that give can still squeeze into place."""
-        return max(int(self.samples * (1 + self.give)), self.samples + self.slack_samples)
+        """The longest music that tail and give can still squeeze into place."""
+        return self.samples + int(self._span * self.give) + self.tail.early_samples
 
     @property
     def shortest_played(self) -> int:
-        """The shortest music that give can still draw out into place."""
-        return min(int(np.ceil(self.samples * (1 - self.give))), self.samples - self.slack_samples)
+        """The shortest music that tail and give can still draw out into place."""
+        return self.samples - int(self._span * self.give) - self.tail.silence_samples
 
-    def stretch_cost(self, played: NDArray[np.int64]) -> NDArray[np.float64]:
+    @property
+    def _span(self) -> int:
+        return max(1, self.samples - self.pinned_samples)
+
+    def cost(self, played: NDArray[np.int64]) -> NDArray[np.float64]:
         """What playing so many samples in the place of those wanted costs."""
-        over = np.where(np.abs(played - self.samples) <= self.slack_samples, 0, played - self.samples)
-        return _STRETCH_COST_PER_PCT2 * np.square(100 * over / max(1, self.samples))
+        taken = self.tail.takes(played - self.samples)
+        by_speed = played - self.samples - taken
+        speed = SPEED_COST + STRETCH_COST_PER_PCT2 * np.square(100 * by_speed / self._span)
+        return self.tail.cost(taken) + np.where(by_speed == 0, 0.0, speed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,7 +176,7 @@ class Ways:
 
     def _table(self, bound: float, layers: int) -> _Table:
         most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
-        quantum = _quantum(self._bars, self._edges, self._limit, self._bar, most)
+        quantum = quantum_of(self._bars, self._edges, self._limit, most)
         n = self._bars.at.size
         cost, at, came, taken = cheapest_labels(
             self._steps,
@@ -166,8 +184,7 @@ class Ways:
             self._edges.to,
             self._edges.samples,
             self._edges.cost,
-            self._opened.bar,
-            self._opened.samples,
+            _from_one(self._opened),
             self._bars.end,
             self._limit,
             quantum,
@@ -182,7 +199,7 @@ class Ways:
     def _within(self, table: _Table, wanted: Wanted, count: int) -> list[Route]:
         """The cheapest routes of a table that meet a length, each with other seams."""
         inside = np.flatnonzero((table.played >= wanted.shortest_played) & (table.played <= wanted.longest_played))
-        total = table.cost[inside] + wanted.stretch_cost(table.played[inside])
+        total = table.cost[inside] + wanted.cost(table.played[inside])
         cheapest = np.argsort(total, kind="stable")[: 1 if count == 1 else _TRIED_PER_ROUTE * count].tolist()
         found = (
             Route(self._trace(int(table.ends[inside[i]]), table), float(total[i]), int(table.played[inside[i]]))
@@ -200,9 +217,15 @@ class Ways:
         return tuple(reversed(seams))
 
 
-def _quantum(bars: Bars, edges: Edges, limit: int, bar: float, most_states: int) -> int:
+def _from_one(opened: Opened) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], NDArray[np.float32]]:
+    """The one start of all ways, as the kernel takes it."""
+    node, samples, layer = (np.array([n], dtype=np.int64) for n in (opened.bar, opened.samples, 0))
+    return node, samples, layer, np.zeros(1, dtype=np.float32)
+
+
+def quantum_of(bars: Bars, edges: Edges, limit: int, most_states: int, quanta_per_bar: int = _QUANTA_PER_BAR) -> int:
     """As fine as the work allows, and never longer than the shortest move (the kernel relies on it)."""
-    fine = max(bar / _QUANTA_PER_BAR, limit * bars.at.size / most_states)
+    fine = max(float(np.median(bars.steps[:-1])) / quanta_per_bar, limit * bars.at.size / most_states)
     # Edges straight to the ending may be as short as nothing: it is the last node and goes nowhere.
     onward = edges.samples[edges.to != bars.end]
     shortest = int(min(bars.steps[:-1].min(), onward.min() if onward.size else _FAR_FROM_ANY))

@@ -1,0 +1,43 @@
+"""What the command line asks for in words: hits and marks."""
+
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
+
+from evenseam.core.chart import Chart
+from evenseam.core.chart.corrections import TrackMark
+from evenseam.core.errors import BriefError
+from evenseam.core.plan import Aim
+from evenseam.core.spot import HIT_KINDS, HitKind
+from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
+
+_HALF_FRAME_S = Fraction(1, 50)  # where no picture rate is given
+
+
+def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
+    """A hit from TIME[,kind][,tolerance in frames]. Raises: BriefError, TimeUnreadableError."""
+    time, *more = (part.strip() for part in text.split(","))
+    kinds = [part.replace("-", "_") for part in more if not _is_number(part)]
+    frames = [Fraction(part) for part in more if _is_number(part)]
+    if len(kinds) > 1 or len(frames) > 1 or any(kind not in HIT_KINDS for kind in kinds):
+        raise BriefError(f"'{text}' is no hit. Write TIME,kind,frames: 12.5,beat,2; kinds are {', '.join(HIT_KINDS)}.")
+    frame_s = 1 / frame_rate.fps if frame_rate else 2 * _HALF_FRAME_S
+    tolerance_s = max(frame_s / 2, frames[0] * frame_s if frames else Fraction(0))
+    at = seconds_to_samples(parse_time(time, frame_rate), rate_hz)
+    kind: HitKind = next((k for k in HIT_KINDS if k in kinds), "downbeat")
+    return Aim(at, kind, "must", seconds_to_samples(tolerance_s, rate_hz))
+
+
+def marks_of(spans: Mapping[str, Sequence[str] | None], chart: Chart) -> tuple[TrackMark, ...]:
+    """Marks from TIME-TIME by kind. Raises: BriefError, TimeUnreadableError."""
+    return tuple(_mark(kind, text, chart.rate) for kind, texts in spans.items() for text in texts or ())
+
+
+def _mark(kind: str, text: str, rate_hz: int) -> TrackMark:
+    start, dash, end = text.partition("-")
+    if not dash:
+        raise BriefError(f"'{text}' is no stretch of the track. Write two times: 0:12-0:20.")
+    return TrackMark(kind, *(seconds_to_samples(parse_time(t.strip(), None), rate_hz) for t in (start, end)))  # type: ignore[arg-type]
+
+
+def _is_number(text: str) -> bool:
+    return text.replace(".", "", 1).isdigit()

@@ -1,0 +1,46 @@
+"""What became of the hits of a brief: which the music meets, and by how much it misses the others."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from evenseam.core.chart.chart import Chart
+from evenseam.core.plan.brief import Aim
+from evenseam.core.plan.model import HitMet, Passage
+from evenseam.core.plan.search.aims import on_the_beat, places_of
+from evenseam.core.plan.search.labels import Route
+
+
+def hits_met(chart: Chart, aims: Sequence[Aim], passages: Sequence[Passage], route: Route) -> tuple[HitMet, ...]:
+    """Every aim in order of time, with the place of the track that meets it or comes nearest."""
+    numbered = on_the_beat(aims)
+    met = {numbered[m.number]: (m.source_samples, passages[m.seams_before]) for m in route.met}
+    return tuple(_hit(chart, aim, passages, met.get(aim)) for aim in sorted(aims, key=lambda a: a.at_samples))
+
+
+def _hit(chart: Chart, aim: Aim, passages: Sequence[Passage], met: tuple[int, Passage] | None) -> HitMet:
+    source, landed = (met[0], _out_at(met[1], met[0])) if met else _nearest(chart, aim, passages)
+    return HitMet(aim.at_samples, landed, aim.kind, aim.weight, aim.tolerance_samples, source, aim.label)
+
+
+def _out_at(passage: Passage, source_samples: int) -> int:
+    return round(float(passage.time_map().out_at(np.array([source_samples]))[0]))
+
+
+def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int | None, int | None]:
+    """The nearest place that would have done, on the track and on the output; None where there is none."""
+    if aim.kind == "last_hit":
+        return chart.last_hit_samples, _out_at(passages[-1], chart.last_hit_samples)
+    if aim.kind == "silence":
+        return None, None
+    places = chart.beats[places_of(aim.kind, chart)]
+    heard = [
+        (abs(at - aim.at_samples), at, int(source))
+        for passage in passages
+        for source in places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]
+        if (at := _out_at(passage, int(source))) >= 0
+    ]
+    if not heard:
+        return None, None
+    _, landed, source = min(heard)
+    return source, landed

@@ -1,0 +1,61 @@
+"""Loop: the opening, some whole bars again and again, and the ending."""
+
+import numpy as np
+
+from evenseam.core.errors import NoPlanError
+from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief
+from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, keeps, laid_out, opened_of
+from evenseam.core.plan.model import Plan
+from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.refusals import refusal
+from evenseam.core.plan.search.graph import Edges, edges_of_pairs
+from evenseam.core.plan.search.labels import Wanted, Ways
+
+_NEARLY_AS_GOOD = 0.97  # of the best loop: where music comes round often, it varies between such
+_SPARE = 3
+
+
+class Loop:
+    """Goes round the loops that were heard; where they are equally good it may vary between them."""
+
+    def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
+        """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
+        chart = offer.chart
+        ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+        gives = (0.0, *FURTHER_GIVES_PCT) if brief.give_pct is None else (brief.give_pct,)
+        tail = Tail.of(chart, brief).with_margin(chart.rate)
+        wanted = [Wanted(brief.target_samples - ring_out, max(0.0, give / 100 - GIVE_MARGIN), tail) for give in gives]
+        ways = _ways(offer, brief, wanted[-1])
+        for one in wanted:
+            routes = ways.routes(one, count + _SPARE)
+            plans = [p for r in routes if r.seams and keeps(p := laid_out(offer, r, brief), brief.give_pct)]
+            if plans:
+                return tuple(plans[:count])
+        shorter, longer = ways.nearest(wanted[-1])
+        raise refusal(brief, [played + ring_out for played in (shorter, longer) if played is not None], chart.rate)
+
+
+def _ways(offer: Offer, brief: Brief, widest: Wanted) -> Ways:
+    bars = offer.bars
+    edges, hold = _loops(offer)
+    opened = opened_of(offer, Attempt(0.0, hold, short_bars=False))
+    longest = max(widest.longest_played, opened.samples) + round(2 * float(np.median(bars.steps[:-1])))
+    return Ways(bars, offer.limits.steps(bars.steps), edges, opened, longest, brief.max_seams)
+
+
+def _loops(offer: Offer) -> tuple[Edges, int]:
+    """Seams from the ends of loops back to their starts, and the bars that play on after each. Raises: NoPlanError."""
+    chart, bars = offer.chart, offer.bars
+    starts = {int(at): int(beat) for at, beat in zip(bars.at, bars.first_beat, strict=True)}
+    found = [
+        (loop.score, loop.bars, starts[loop.end_samples], starts[loop.start_samples])
+        for loop in chart.loops
+        if loop.start_samples in starts and loop.end_samples in starts
+    ]
+    if not found:
+        raise NoPlanError("No bars of this track go round by themselves. Rearrange it instead.")
+    best = max(found)
+    pairs = [(end, start) for score, _, end, start in found if score >= _NEARLY_AS_GOOD * best[0]]
+    hold = min(n for score, n, *_ in found if score >= _NEARLY_AS_GOOD * best[0])
+    return edges_of_pairs(chart, bars, offer.joins, offer.limits, pairs, hold), hold

@@ -1,0 +1,109 @@
+"""Trim: one stretch of the track as it is, from a place where music may begin to one where it may stop, under a fade."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.chart.chart import Chart
+from evenseam.core.errors import NoPlanError
+from evenseam.core.plan.alternates import different
+from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.hits import hits_met
+from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan
+from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.labels import Route
+from evenseam.core.timebase import format_clock
+
+_OPENING_COST: dict[OpeningKind, float] = {"own": 0.0, "section": 3.0, "bar": 5.0}
+_NO_ENDING_COST = 6.0  # the piece has an ending, and a fade is none
+_ODD_STOP_COST, _ODD_BAR_COST = 2.0, 1.0  # a fade that begins inside a section, or inside a phrase of four bars
+_SHORTEST_FADE_S, _LONGEST_FADE_S = 0.8, 6.0
+_LEAD_S, _FADE_IN_S = 0.020, 0.015  # the attack of the first beat stays whole
+_OWN_FADE_IN_S, _FADE_OUT_S = 0.002, 0.010  # so that a head or a tail that is cut, or its hiss, does not tick
+
+
+@dataclass(frozen=True, slots=True)
+class _Cut:
+    """A stretch of the track: where it starts, how it opens, and where its fade begins."""
+
+    start_samples: int
+    kind: OpeningKind
+    fade_samples: int
+    cost: float
+    seams: tuple[tuple[int, int], ...]
+    played_samples: int
+
+
+class Trim:
+    """Finds where to begin so that the length ends soon after a phrase does."""
+
+    def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
+        """Up to `count` plans that begin elsewhere, best first. Raises: NoPlanError where the track is too short for it."""
+        chart, target = offer.chart, brief.target_samples
+        room = chart.ring_out_end_samples - chart.music_start_samples
+        if target > room:
+            raise NoPlanError(
+                f"There is only {format_clock(room / chart.rate)} of this track to trim. Lengthen it by another method.",
+                possible_samples=[room],
+                possible_s=[room / chart.rate],
+            )
+        cuts = [_cut(chart, start, kind, target) for start, kind in _starts(chart) if start + target <= chart.n_samples]
+        return tuple(_plan(chart, cut, brief) for cut in different(cuts, count))
+
+
+def _starts(chart: Chart) -> list[tuple[int, OpeningKind]]:
+    """Where music may begin: as it does, at a section, on any downbeat."""
+    sections = {s.start_samples for s in chart.sections[1:]}
+    lead = round(_LEAD_S * chart.rate)
+    found: dict[int, OpeningKind] = {int(b) - lead: "bar" for b in chart.downbeats[1:] if b > chart.music_start_samples + lead}
+    found |= {s - lead: "section" for s in sections if s > chart.music_start_samples + lead}
+    return [(chart.music_start_samples, "own"), *found.items()]
+
+
+def _cut(chart: Chart, start: int, kind: OpeningKind, target: int) -> _Cut:
+    """The best stop near the end of a stretch: the last place in reach at which a phrase ends."""
+    end = start + target
+    if abs(end - chart.ring_out_end_samples) <= _SHORTEST_FADE_S * chart.rate:
+        return _Cut(start, kind, 0, _OPENING_COST[kind], ((start, start),), target)
+    stops, costs = _stops(chart)
+    reach = (end - stops >= _SHORTEST_FADE_S * chart.rate) & (end - stops <= _LONGEST_FADE_S * chart.rate) & (stops > start)
+    if not reach.any():
+        fade = min(round(_LONGEST_FADE_S * chart.rate), target // 2)
+        cost = _OPENING_COST[kind] + _NO_ENDING_COST + _ODD_STOP_COST + 2 * _ODD_BAR_COST
+        return _Cut(start, kind, fade, cost, ((start, start),), target)
+    best = int(np.flatnonzero(reach)[np.argmin(costs[reach])])
+    cost = _OPENING_COST[kind] + _NO_ENDING_COST + float(costs[best])
+    return _Cut(start, kind, end - int(stops[best]), cost, ((start, start),), target)
+
+
+def _stops(chart: Chart) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """Where a fade may begin, in order, and what speaks against it."""
+    if chart.free_time or not chart.downbeats.size:
+        return chart.beats, _ODD_STOP_COST + 1 - chart.beat_sure.astype(np.float64)
+    stops = chart.downbeats
+    sections = np.array([s.start_samples for s in chart.sections], dtype=np.int64)
+    nearest = np.abs(stops[:, None] - sections).argmin(axis=1)
+    bars = np.arange(stops.size)
+    begun = np.array([int(np.abs(stops - s).argmin()) for s in sections])
+    since = bars - begun[np.maximum(0, np.searchsorted(begun, bars, side="right") - 1)]
+    at_section = np.abs(stops - sections[nearest]) <= 0.05 * chart.rate
+    return stops, np.where(at_section, 0.0, _ODD_STOP_COST + _ODD_BAR_COST * (since % 4 != 0))
+
+
+def _plan(chart: Chart, cut: _Cut, brief: Brief) -> Plan:
+    passage = Passage((Pin(cut.start_samples, 0), Pin(cut.start_samples + brief.target_samples, brief.target_samples)))
+    has_ending = cut.fade_samples == 0
+    return Plan(
+        method=brief.method,
+        rate=chart.rate,
+        target_samples=brief.target_samples,
+        passages=(passage,),
+        seams=(),
+        score=cut.cost,
+        hits=hits_met(chart, brief.aims, (passage,), Route((), cut.cost, brief.target_samples)),
+        opening=Opening(cut.kind),
+        landing=Landing("ring_out", chart.last_hit_samples - cut.start_samples) if has_ending else Landing("fade"),
+        fade_in=Fade(round((_OWN_FADE_IN_S if cut.kind == "own" else _FADE_IN_S) * chart.rate), "cosine"),
+        fade_out=Fade(round(_FADE_OUT_S * chart.rate)) if has_ending else Fade(cut.fade_samples, "cosine"),
+    )

@@ -1,0 +1,48 @@
+"""From what is to be hit to the places of a track that may sound there."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.chart.chart import Chart
+from evenseam.core.plan.brief import Aim
+from evenseam.core.plan.landing import MARGIN_S
+from evenseam.core.plan.search.graph import Bars
+from evenseam.core.plan.search.limits import Limits
+from evenseam.core.plan.search.waypoints import Waypoint
+
+MISSED_COST = {"must": 1000.0, "should": 12.0, "nice": 4.0}
+_ON_THE_BEAT = ("downbeat", "beat", "section")
+MET_BY_THE_MUSIC = (*_ON_THE_BEAT, "last_hit")
+
+
+def places_of(kind: str, chart: Chart) -> NDArray[np.bool_]:
+    """Which beats of a track do for a kind of hit, (beats,)."""
+    if kind == "beat":
+        return np.ones(chart.beats.size, dtype=bool)
+    on = chart.beat_in_bar == 0
+    if kind == "section":
+        starts = np.array([s.start_samples for s in chart.sections[1:]], dtype=np.int64)
+        near = np.abs(chart.beats[:, None] - starts).min(axis=1, initial=chart.n_samples)
+        on &= near <= round(0.05 * chart.rate)
+    return on
+
+
+def waypoints_of(aims: Sequence[Aim], chart: Chart, bars: Bars, limits: Limits) -> tuple[Waypoint, ...]:
+    """The aims that are met by a beat, in the order in which they come."""
+    bar = np.searchsorted(bars.first_beat, np.arange(chart.beats.size), side="right") - 1
+    usable = (bar >= 0) & (chart.beats <= bars.at[bars.end])
+    usable[usable] &= ~limits.skipped[bar[usable]]
+    into = chart.beats - bars.at[np.maximum(bar, 0)]
+    found = []
+    for aim in on_the_beat(aims):
+        at = np.flatnonzero(usable & places_of(aim.kind, chart))
+        tolerance = max(0, aim.tolerance_samples - round(MARGIN_S * chart.rate))
+        found.append(Waypoint(aim.at_samples, tolerance, bar[at], into[at], MISSED_COST[aim.weight]))
+    return tuple(found)
+
+
+def on_the_beat(aims: Sequence[Aim]) -> list[Aim]:
+    """The aims that a beat of the track is to meet, in the order in which they come."""
+    return sorted((aim for aim in aims if aim.kind in _ON_THE_BEAT), key=lambda aim: aim.at_samples)

@@ -1,0 +1,198 @@
+"""Hits: the search past them against trying everything, and what holds for every fit that aims at some."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.errors import BriefError
+from evenseam.core.plan import Aim, Brief, Plan
+from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.search.graph import Bars, Edges
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Opened, Wanted
+from evenseam.core.plan.search.waypoints import LEAST_SPAN_SHARE, Passing, Waypoint
+from tests.conftest import HeardTrack, heard
+
+BAR = 16  # samples: so short that time is not quantised
+TAIL = Tail(3, 3, 1)
+GIVE = 0.08
+
+
+def small_graph(rng: np.random.Generator) -> tuple[np.ndarray, Bars, Edges]:
+    """Beats that are bars, seven of them, and some seams from each, every one of which plays on for one bar or two."""
+    n = 7
+    at = np.concatenate([[0], np.cumsum(rng.integers(BAR, BAR + 5, n - 1))])
+    bars = Bars(np.arange(n), at, n - 1)
+    rows = []
+    for left in range(1, n):
+        for entered in rng.choice(n - 1, 2, replace=False).tolist():
+            if entered != left:
+                to = min(entered + int(rng.integers(1, 3)), n - 1)
+                rows.append((left, to, at[to] - at[entered], float(rng.integers(1, 30)) / 10, left, entered))
+    rows.sort(key=lambda row: (row[0], row[3]))
+    left, to, samples, cost, beat_from, beat_to = (np.array(column) for column in zip(*rows, strict=True))
+    first = np.searchsorted(left, np.arange(n + 1))
+    return at, bars, Edges(first, to, samples, cost.astype(np.float32), beat_from, beat_to)
+
+
+def every_way(bars: Bars, edges: Edges, limit: int) -> Iterator[tuple[float, list[tuple[int, int]]]]:
+    """Cost, and the bars that are heard with the samples played until then, of every way to the ending."""
+
+    def on(node: int, now: int, cost: float, seen: list[tuple[int, int]]) -> Iterator[tuple[float, list[tuple[int, int]]]]:
+        if now > limit:
+            return
+        if node == bars.end:
+            yield cost, [*seen, (node, now)]
+            return
+        heard_here = [*seen, (node, now)]
+        yield from on(node + 1, now + int(bars.steps[node]), cost, heard_here)
+        if node == 0:
+            return
+        for e in range(edges.first[node], edges.first[node + 1]):
+            entered, to = int(edges.beat_to[e]), int(edges.to[e])
+            inside = [(bar, now + int(bars.at[bar] - bars.at[entered])) for bar in range(entered, to)]
+            yield from on(to, now + int(edges.samples[e]), cost + float(edges.cost[e]), [*heard_here, *inside])
+
+    yield from on(0, 0, 0.0, [])
+
+
+def cheapest(bars: Bars, edges: Edges, hits: tuple[Waypoint, ...], wanted: Wanted) -> float:
+    """The cost of the best of all ways, each with every choice of which bars meet which of the hits."""
+    best = np.inf
+    last_at = hits[-1].at_samples
+    for seams, bars_heard in every_way(bars, edges, wanted.longest_played + 60):
+        for count in range(len(hits) + 1):
+            for met in combinations(range(len(hits)), count):
+                missed = sum(h.missed_cost for k, h in enumerate(hits) if k not in met)
+                for places in combinations(range(len(bars_heard)), count):
+                    cost, shift, before = seams + missed, 0, 0
+                    for number, place in zip(met, places, strict=True):
+                        bar, now = bars_heard[place]
+                        span = hits[number].at_samples - before
+                        off = now + shift - hits[number].at_samples
+                        if bar not in hits[number].bar or abs(off) > int(GIVE * span):
+                            break
+                        share = max(LEAST_SPAN_SHARE, span / max(span, last_at))
+                        if off:
+                            cost += share * (SPEED_COST + STRETCH_COST_PER_PCT2 * (100 * off / span) ** 2)
+                        shift, before = hits[number].at_samples - now, hits[number].at_samples
+                    else:
+                        last = Wanted(wanted.samples, wanted.give, wanted.tail, before)
+                        played = bars_heard[-1][1] + shift
+                        if last.shortest_played <= played <= last.longest_played:
+                            best = min(best, cost + float(last.cost(np.array([played]))[0]))
+    return best
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000))
+def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    beats, bars, edges = small_graph(rng)
+    at = np.sort(rng.choice(np.arange(20, 110), 2, replace=False))
+    places = [np.sort(rng.choice(np.arange(1, 6), int(rng.integers(1, 5)), replace=False)) for _ in at]
+    hits = tuple(
+        Waypoint(int(t), 0, bar, np.zeros(bar.size, dtype=np.int64), float(rng.choice([4.0, 12.0, 1000.0])))
+        for t, bar in zip(at, places, strict=True)
+    )
+    wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
+    passing = Passing(beats, bars, bars.steps, edges, Opened(1, int(bars.at[1]), 0), hits, None)
+    found = passing.routes(wanted, 1)
+    expected = cheapest(bars, edges, hits, wanted)
+    if not found:
+        assert np.isinf(expected)
+    else:
+        assert found[0].cost == pytest.approx(expected, abs=1e-3)
+
+
+def aims_at(seconds: tuple[float, ...], rate: int, **more: str) -> tuple[Aim, ...]:
+    return tuple(Aim(round(s * rate), tolerance_samples=rate // 50, **more) for s in seconds)  # type: ignore[arg-type]
+
+
+def assert_hits_are_what_they_say(plan: Plan, track: HeardTrack) -> None:
+    """Every hit that is said to be met is: the place of the track named sounds there, and is one of its kind."""
+    downbeats = track.chart.downbeats
+    for hit in plan.hits:
+        if not hit.is_kept:
+            continue
+        assert hit.source_samples is not None
+        assert hit.landed_samples is not None
+        assert hit.kind == "beat" or hit.source_samples in downbeats
+        passage = next(p for p in plan.passages if p.out_in_samples <= hit.landed_samples < p.out_out_samples)
+        sounds = float(passage.time_map().source_at(np.array([hit.landed_samples]))[0])
+        near_seam = hit.landed_samples - passage.out_in_samples < 0.2 * plan.rate
+        assert abs(sounds - hit.source_samples) <= 2 or near_seam
+
+
+@pytest.mark.parametrize("slug", ["first_light", "lantern_path", "long_exposure"])
+@settings(max_examples=12, deadline=None)
+@given(st.data())
+def test_hits_are_met_within_their_tolerance_or_said_to_be_missed(slug: str, data: st.DataObject) -> None:
+    track = heard(slug)
+    rate = track.audio.rate
+    length_s = data.draw(st.floats(30, 150))
+    seconds = tuple(sorted(data.draw(st.lists(st.floats(4, length_s - 6), min_size=1, max_size=5))))
+    kind = data.draw(st.sampled_from(["downbeat", "beat", "section"]))
+    brief = Brief(round(length_s * rate), give_pct=3.0, aims=aims_at(seconds, rate, kind=kind))
+    plan = track.planner.plan(brief)
+    assert plan.pieces()[-1].out_out_samples == brief.target_samples
+    assert [h.asked_samples for h in plan.hits] == sorted(a.at_samples for a in brief.aims)
+    assert abs(plan.max_speed_change_pct()) <= 3.0 + 1e-6
+    assert_hits_are_what_they_say(plan, track)
+    assert track.planner.plan(brief) == plan
+
+
+def test_hits_on_the_tracks_own_downbeats_need_nothing(track: HeardTrack) -> None:
+    chart = track.chart
+    at = [int(b - chart.music_start_samples) for b in chart.downbeats[4:20:5]]
+    length = chart.ring_out_end_samples - chart.music_start_samples
+    plan = track.planner.plan(Brief(length, aims=tuple(Aim(a, tolerance_samples=chart.rate // 50) for a in at)))
+    assert not plan.seams
+    assert plan.max_speed_change_pct() == 0
+    assert [h.landed_samples for h in plan.hits] == at
+
+
+def test_a_must_is_met_before_a_nice_and_a_hit_nobody_can_meet_is_reported() -> None:
+    track = heard("first_light")
+    rate = track.audio.rate
+    near = (Aim(20 * rate, "downbeat", "nice", rate // 50), Aim(20 * rate + rate // 4, "downbeat", "must", rate // 50))
+    nice, must = track.planner.plan(Brief(60 * rate, give_pct=1.0, aims=near)).hits
+    assert must.is_kept
+    assert not nice.is_kept
+    assert nice.landed_samples is not None
+
+
+@pytest.mark.parametrize(
+    "aim", [{"at_samples": -1}, {"at_samples": 5, "kind": "silence"}, {"at_samples": 5, "until_samples": 9}]
+)
+def test_aims_that_make_no_sense(aim: dict) -> None:
+    with pytest.raises(BriefError):
+        Aim(**aim)
+
+
+def test_a_hit_after_the_end_is_refused() -> None:
+    with pytest.raises(BriefError, match="after the end"):
+        Brief(100, aims=(Aim(100),))
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.floats(35, 120), st.floats(0.6, 8.0), st.floats(5, 25))
+def test_the_last_hit_falls_where_it_is_asked_for_and_the_ring_out_fills_the_rest(
+    length_s: float, after_s: float, first_s: float
+) -> None:
+    track = heard("first_light")
+    rate, chart = track.audio.rate, track.chart
+    at = round((length_s - after_s) * rate)
+    aims = (*aims_at((first_s,), rate), Aim(at, "last_hit", "must", rate // 50))
+    plan = track.planner.plan(Brief(round(length_s * rate), aims=aims))
+    met = plan.hits[-1]
+    assert met.kind == "last_hit"
+    assert met.is_kept == (plan.landing.kind == "last_hit")
+    assert met.is_kept, "a steady track can always end on a given frame"
+    assert met.landed_samples == plan.landing.last_hit_samples
+    assert plan.pieces()[-1].out_out_samples == plan.target_samples
+    ring_out = min(chart.ring_out_end_samples - chart.last_hit_samples, plan.target_samples - met.landed_samples)
+    assert abs(plan.passages[-1].out_out_samples - met.landed_samples - ring_out) <= 0.021 * rate
