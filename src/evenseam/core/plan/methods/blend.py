@@ -16,10 +16,11 @@ from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, waypoints_of
 from evenseam.core.plan.search.labels import Wanted
-from evenseam.core.plan.search.waypoints import Passing
+from evenseam.core.plan.search.waypoints import MOST_BOUND, Passing
 
 _GIVES_PCT = (1.5, 3.0, 6.0)  # tried in this order when no give is asked for
 MOST_WITHOUT_BARS_PCT = 6.0
+_USUAL_BOUND = 10.0  # dearer ways from one hit to the next are looked at only where cheaper ones miss something
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
 
@@ -49,17 +50,21 @@ class Blend:
         waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
         *attempts, freest = _attempts(brief)
 
-        def plans(attempt: Attempt) -> tuple[Plan, ...]:
+        def plans(attempt: Attempt, bound: float) -> tuple[Plan, ...]:
             edges, opened = edges_of(offer, brief, attempt), opened_of(offer, attempt)
             steps = offer.limits.steps(offer.bars.steps)
             passing = Passing(offer.chart.beats, offer.bars, steps, edges, opened, waypoints, brief.max_seams)
-            routes = passing.routes(_wanted(offer, brief, attempt, last_hit), count + _SPARE)
+            routes = passing.routes(_wanted(offer, brief, attempt, last_hit), count + _SPARE, bound)
             made = (laid_out(offer, route, brief, last_hit) for route in routes)
             return tuple(plan for plan in made if keeps(plan, brief.give_pct))[:count]
 
-        least = plans(freest)
+        bound = _USUAL_BOUND
+        least = plans(freest, bound)
+        if not least or _missed(least[0]):
+            bound = MOST_BOUND
+            least = plans(freest, bound)
         for attempt in attempts:
-            found = plans(attempt)
+            found = plans(attempt, bound)
             if found and (not least or _missed(found[0]) <= _missed(least[0])):
                 return found
         return least

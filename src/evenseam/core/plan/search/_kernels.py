@@ -80,11 +80,12 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    cost, at, base, bars, edges, places, end, window, asked, best
+    cost, at, base, buckets, bars, edges, places, end, window, asked, best
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
-    cost, at: the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from `base`. bars: (sample,
+    cost, at: the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from `base`. buckets: (first,
+    last) of them that are near enough to the window. bars: (sample,
     steps), int64 (nodes,). edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the
     downbeat of their bar, where each bar's begin), int64 (places,) and (nodes + 1,). window: (low, high) in which a place may
     sound before any change of speed. asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its
@@ -97,8 +98,8 @@ def places_met(  # type: ignore[no-untyped-def]
     place_into, place_first = places
     low, high = window
     most_debt = best[0].shape[1] - 1
-    buckets, nodes, width = cost.shape
-    for bucket in range(buckets):
+    _, nodes, width = cost.shape
+    for bucket in range(buckets[0], buckets[1]):
         for node in range(nodes):
             for layer in range(width):
                 here = cost[bucket, node, layer]

@@ -17,9 +17,9 @@ from evenseam.core.plan.search.graph import Bars, Edges, edges_from
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Opened, Route, Wanted, quantum_of
 
 _QUANTA_PER_BAR = 16
-_MOST_STATES = 600_000  # of one stage
+_MOST_STATES = 200_000  # of one stage
 LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
-_BOUND = 40.0  # a stage does not follow ways that cost so much more than its cheapest start: more than five short bars
+MOST_BOUND = 40.0  # more than five short bars from one hit to the next
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
 _MOST_COUNTED = 40
@@ -64,6 +64,12 @@ class _Table:
     came: NDArray[np.int32]
     taken: NDArray[np.int32]
     base: int
+    quantum: int
+
+    def buckets_near(self, first_samples: int, last_samples: int) -> tuple[int, int]:
+        """The buckets of time that hold whatever lies between two samples."""
+        first, last = ((at - self.base) // self.quantum for at in (first_samples, last_samples))
+        return max(0, first), max(0, min(self.cost.shape[0], last + 1))
 
 
 class Passing:
@@ -86,19 +92,21 @@ class Passing:
         self._edges = edges_from(edges, opened.bar)
         self._left, self._entered = beats[edges.beat_from], beats[edges.beat_to]
         self._bar_entered = np.searchsorted(bars.first_beat, edges.beat_to, side="right") - 1
+        self._longest_move = int(max(bars.steps.max(), edges.samples.max(initial=0)))
         self._waypoints, self._width = waypoints, 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 1
 
-    def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
+    def routes(self, wanted: Wanted, count: int, bound: float = MOST_BOUND) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
 
-        `wanted`: of the whole, its give holding for every stretch between two hits.
+        `wanted`: of the whole, its give holding for every stretch between two hits. No stage follows ways that cost more than
+        its cheapest start by `bound`.
         """
         for reach in sorted({min(_PASSED_OVER, len(self._waypoints)), len(self._waypoints)}):
-            if found := self._found(wanted, reach, count):
+            if found := self._found(wanted, reach, count, bound):
                 return found
         return ()
 
-    def _found(self, wanted: Wanted, reach: int, count: int) -> tuple[Route, ...]:
+    def _found(self, wanted: Wanted, reach: int, count: int, bound: float) -> tuple[Route, ...]:
         n = len(self._waypoints)
         starts: list[list[_Starts]] = [[] for _ in range(n + 1)]
         starts[0] = [self._opening()]
@@ -110,7 +118,7 @@ class Passing:
                 continue
             begun[stage] = _of_all(starts[stage])
             missed, last = 0.0, min(n, stage + 1 + reach)
-            tables[stage] = table = self._table(begun[stage], self._latest(last, wanted))
+            tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bound)
             for number in range(stage, last):
                 met = self._meets(table, begun[stage], stage, number, wanted.give)
                 if met is not None:
@@ -135,7 +143,7 @@ class Passing:
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
-    def _table(self, starts: _Starts, latest: int) -> _Table:
+    def _table(self, starts: _Starts, latest: int, bound: float) -> _Table:
         base, edges = int(starts.samples.min()), self._edges
         limit = max(1, latest - base)
         quantum = quantum_of(self._bars, edges, limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
@@ -149,11 +157,11 @@ class Passing:
             self._bars.end,
             limit,
             quantum,
-            np.float32(starts.cost.min() + _BOUND),
+            np.float32(starts.cost.min() + bound),
             self._width if self._width > 1 else 0,
         )
         shape = (-1, self._bars.at.size, self._width)
-        return _Table(cost.reshape(shape), at.reshape(shape), came, taken, base)
+        return _Table(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
 
     def _meets(self, table: _Table, begun: _Starts, stage: int, number: int, give: float) -> _Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
@@ -168,6 +176,7 @@ class Passing:
             table.cost,
             table.at,
             table.base,
+            table.buckets_near(hit.at_samples - reach - self._longest_move, hit.at_samples + reach),
             (bars.at, bars.steps),
             (edges.first, edges.to, edges.cost, self._left, self._entered, self._bar_entered),
             (hit.into, np.searchsorted(hit.bar, np.arange(bars.at.size + 1)).astype(np.int64)),
