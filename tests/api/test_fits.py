@@ -60,8 +60,8 @@ def test_the_same_question_finds_the_same_fit_and_asking_writes_nothing(
 def test_limits_are_part_of_what_is_asked(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     free = fitted["plan"]
     assert free["seams"]
-    asked = client.patch(f"/api/cues/{ids.cue}", json={"asks": {"max_seams": 0}})
-    assert asked.json()["asks"] == {"max_seams": 0}
+    asked = client.patch(f"/api/cues/{ids.cue}", json={"asks": {"max_seams": 0, "method": "rearrange"}})
+    assert asked.json()["asks"] == {"max_seams": 0, "method": "rearrange"}
     refused = fit(client, ids)
     assert refused["problem"]["code"] == "no_plan"
     assert fit(client, ids)["fit_id"] is None
@@ -142,3 +142,18 @@ def test_a_fit_that_cannot_be_read_is_made_anew(app: FastAPI, client: TestClient
     again = fit(client, ids)
     assert again["plan"] == fitted["plan"]
     assert cue_of(client, ids)["fit_id"] == again["fit_id"]
+
+
+def test_every_track_is_forecast_for_a_slot_as_it_is_then_fitted(client: TestClient, ids: Ids, loop_wav: Any) -> None:
+    track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
+    assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:48"}).status_code == 200
+    (outlook,) = client.get(f"/api/cues/{ids.cue}/forecasts").json()
+    plan = client.post(f"/api/cues/{ids.cue}/fit").json()["plan"]
+    assert (outlook["track_id"], outlook["seams"]) == (track["id"], len(plan["seams"]))
+    assert 0 < outlook["suits"] <= 100
+    assert outlook["words"].startswith(f"{len(plan['seams'])} ")
+    ways = client.get(f"/api/cues/{ids.cue}/ways").json()
+    assert next(w["method"] for w in ways if w["costs"]) == "blend"
+    assert {w["method"] for w in ways if w["problem"]} == {"trim"}, "it is shorter than the slot"
+    client.patch(f"/api/cues/{ids.cue}", json={"length": "3:00:00"})
+    assert client.get(f"/api/cues/{ids.cue}/forecasts").json()[0]["words"] == "cannot be had"

@@ -100,7 +100,7 @@ def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
     )
     wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
     passing = Passing(beats, bars, bars.steps, edges, Opened(1, int(bars.at[1]), 0), hits, None)
-    found = passing.routes(wanted, 1)
+    found = passing.routes(wanted, 1, bound=np.inf)
     expected = cheapest(bars, edges, hits, wanted)
     if not found:
         assert np.isinf(expected)

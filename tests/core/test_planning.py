@@ -33,7 +33,7 @@ def plans_of(track: HeardTrack) -> list[Plan]:
     plans = []
     for target in random_targets(track):
         try:
-            plans.append(track.planner.plan(Brief(target)))
+            plans.append(track.planner.plan(Brief(target, method="rearrange")))
         except NoPlanError as error:
             check_refusal(error, target, track)
     return plans
@@ -42,7 +42,7 @@ def plans_of(track: HeardTrack) -> list[Plan]:
 def check_refusal(error: NoPlanError, target: int, track: HeardTrack) -> None:
     possible = error.params["possible_samples"]
     assert possible, error.detail
-    assert all(track.planner.plan(Brief(p)).target_samples == p for p in possible)
+    assert all(track.planner.plan(Brief(p, method="rearrange")).target_samples == p for p in possible)
     assert target < 25 * track.audio.rate, f"only short lengths may be refused: {error.detail}"
 
 
@@ -155,7 +155,7 @@ def test_limits_are_kept(track: HeardTrack) -> None:
     for a, b in pairwise(plan.seams):
         assert b.out_samples - a.out_samples > 7.4 * bar
     with pytest.raises(NoPlanError, match="at most 0 seams"):
-        track.planner.plan(Brief(200 * rate, max_seams=0))
+        track.planner.plan(Brief(200 * rate, max_seams=0, method="rearrange"))
 
 
 def loop_planner() -> Planner:
@@ -195,7 +195,7 @@ def test_no_give_at_all_changes_no_speed_and_few_seams_are_found_where_there_are
         fewest = planner.plan(Brief(plan.target_samples, max_seams=len(plan.seams)))
         assert len(fewest.seams) <= len(plan.seams)
         with pytest.raises(NoPlanError, match="at most 0 seams"):
-            planner.plan(Brief(plan.target_samples, max_seams=0))
+            planner.plan(Brief(plan.target_samples, max_seams=0, method="rearrange"))
 
 
 SECOND = Passage((Pin(0, 0), Pin(100, 100)))

@@ -1,4 +1,4 @@
-import type { Track } from '@/api/client'
+import type { Outlook, Track } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { choices, filesOf, found, isNarrowed, noSearch } from './library'
 
@@ -53,6 +53,9 @@ describe('the library', () => {
     expect(ids({ order: 'length' })).toEqual([1, 2, 3, 5, 4])
     expect(ids({ order: 'slot' })).toEqual([2, 3, 1, 5, 4])
     expect(ids({ order: 'title' })[0]).toBe(3)
+    const outlooks = new Map([1, 2, 3].map((id) => [id, { suits: id === 2 ? 90 : 10 * id } as Outlook]))
+    const suiting = found(tracks, { ...noSearch(), order: 'suits' }, 60, outlooks)
+    expect(suiting.map((t) => t.id).slice(0, 3)).toEqual([2, 3, 1])
   })
   it('offers what there is', () => {
     expect(choices(tracks)).toEqual({

@@ -1,7 +1,7 @@
 /** The library of a production: which tracks a search finds, and in what order. */
-import type { Track } from '@/api/client'
+import type { Outlook, Track } from '@/api/client'
 
-export type Order = 'added' | 'title' | 'tempo' | 'length' | 'slot'
+export type Order = 'added' | 'title' | 'tempo' | 'length' | 'slot' | 'suits'
 
 export interface Search {
   words: string
@@ -39,13 +39,18 @@ export function isNarrowed(search: Search): boolean {
 }
 
 /** Tracks that were not heard yet are found by their words alone. */
-export function found(tracks: Track[], search: Search, slotS: number): Track[] {
+export function found(
+  tracks: Track[],
+  search: Search,
+  slotS: number,
+  outlooks: Map<number, Outlook> = new Map(),
+): Track[] {
   const words = search.words.toLowerCase().split(/\s+/).filter(Boolean)
   const kept = tracks.filter((t) => {
     const text = [t.title, t.artist, t.file_name, t.key_name, t.meter, ...t.tags].join(' ').toLowerCase()
     return words.every((w) => text.includes(w)) && fits(t, search)
   })
-  return search.order === 'added' ? kept : [...kept].sort(by(search.order, slotS))
+  return search.order === 'added' ? kept : [...kept].sort(by(search.order, slotS, outlooks))
 }
 
 function fits(t: Track, s: Search): boolean {
@@ -68,10 +73,11 @@ function within(value: number | null | undefined, from: number | null, to: numbe
   return value >= (from ?? -Infinity) - 0.5 && value <= (to ?? Infinity) + 0.5
 }
 
-function by(order: Order, slotS: number): (a: Track, b: Track) => number {
+function by(order: Order, slotS: number, outlooks: Map<number, Outlook>): (a: Track, b: Track) => number {
   if (order === 'title') return (a, b) => a.title.localeCompare(b.title, undefined, { numeric: true })
   const value = (t: Track): number => {
     if (t.state !== 'ready') return Infinity
+    if (order === 'suits') return -(outlooks.get(t.id)?.suits ?? -1)
     if (order === 'tempo') return t.free_time ? Infinity : (t.tempo_bpm ?? Infinity)
     return order === 'length' ? lengthS(t) : Math.abs(lengthS(t) - slotS)
   }

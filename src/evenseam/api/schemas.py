@@ -337,6 +337,19 @@ class WayRead(Answer):
     problem: Problem | None
 
 
+class OutlookRead(Answer):
+    """How a track would do in the slot of a cue. `suits`: 0 to 100; `grade`: of its worst seam, empty without one."""
+
+    track_id: int
+    suits: int
+    cost: float | None
+    seams: int
+    grade: str
+    speed_change_pct: float
+    hits_within_reach: int
+    words: str
+
+
 class FitRead(Answer):
     """A fit in the list of a cue's. `origin`: planned, by hand, carried."""
 

@@ -9,18 +9,19 @@ from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import Plan
+from evenseam.core.plan.forecast import Outlook
 from evenseam.core.plan.planner import Tried
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack
 from evenseam.store.briefs import BriefDocument, asked_of, fit_key, keep_brief
 from evenseam.store.database import again_on_deadlock
-from evenseam.store.errors import FitUnreadableError
+from evenseam.store.errors import FitUnreadableError, NotReadyError
 from evenseam.store.fits import find_fit, get_fit, outdated_fit
 from evenseam.store.history import change
 from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import get_cue
-from evenseam.store.tracks import chart_id
+from evenseam.store.tracks import chart_id, list_tracks
 
 _log = logging.getLogger(__name__)
 _MOST_WARMED = 8
@@ -163,6 +164,22 @@ def tried_methods(context: Context, cue_id: int) -> tuple[Tried, ...]:
             return ()
         warm, asked = context.planners.get(cue.track), asked_of(cue)
     return warm.planner.tried(asked.at(warm.chart.rate))
+
+
+def forecasts(context: Context, cue_id: int) -> dict[int, Outlook]:
+    """How every track that was listened to would do in the slot of a cue, by its id."""
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        asked, tracks = asked_of(cue), list_tracks(session, cue.production_id)
+    found: dict[int, Outlook] = {}
+    for track in tracks:
+        try:
+            forecast = context.planners.forecast(track)
+        except NotReadyError:
+            continue
+        brief = asked.at(forecast.rate)
+        found[track.id] = forecast.at(brief.target_samples, brief.aims)
+    return found
 
 
 def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:

@@ -9,13 +9,14 @@ from typing import Generic, TypeVar
 from evenseam.core.audio import Sound, mapped
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.listen import Heard, corrected
+from evenseam.core.plan.forecast import Forecast
 from evenseam.core.plan.planner import Planner
 from evenseam.core.plan.search.joins import Joins
 from evenseam.store.errors import NotReadyError
-from evenseam.store.media import MediaStore, chart_name, heard_name, joins_name, sound_name
+from evenseam.store.media import MediaStore, chart_name, forecast_name, heard_name, joins_name, sound_name
 from evenseam.store.models import Track
 
-_MOST_KEPT, _MOST_HEARD = 24, 3
+_MOST_KEPT, _MOST_HEARD, _MOST_FORECASTS = 24, 3, 4000
 T = TypeVar("T")
 
 
@@ -67,6 +68,7 @@ class PlannerPool:
         self._media = media
         self._warm: _Kept[WarmTrack] = _Kept(_MOST_KEPT)
         self._heard: _Kept[Uncorrected] = _Kept(_MOST_HEARD)
+        self._forecasts: _Kept[Forecast] = _Kept(_MOST_FORECASTS)
 
     def get(self, track: Track) -> WarmTrack:
         """A warm track with its corrections. Raises: NotReadyError while it has not been listened to."""
@@ -81,6 +83,19 @@ class PlannerPool:
         sha256, hearing, _ = _ready(track)
         return self._heard.get((sha256, hearing), lambda: self._load_heard(sha256))
 
+    def forecast(self, track: Track) -> Forecast:
+        """How a track would do in any slot. Raises: as `get`."""
+        sha256, hearing, _ = _ready(track)
+        key = (sha256, hearing, track.corrections_digest)
+        return self._forecasts.get(key, lambda: self._load_forecast(track))
+
+    def _load_forecast(self, track: Track) -> Forecast:
+        """As it was made when the track was listened to; made now for one that was corrected since."""
+        name = forecast_name(track.sha256)
+        if Corrections.from_dict(track.corrections) == Corrections() and self._media.exists(name):
+            return Forecast.from_bytes(self._media.read(name))
+        return self.get(track).planner.forecast()
+
     def samples(self, track: Track) -> Sound:
         """The sound of a track alone, as a memory map. Raises: as `get`."""
         sha256, _, channels = _ready(track)
@@ -90,6 +105,7 @@ class PlannerPool:
         """Let go of a recording that was deleted."""
         self._warm.forget(sha256)
         self._heard.forget(sha256)
+        self._forecasts.forget(sha256)
 
     def _load(self, sha256: str, hearing: str, channels: int, stored: dict[str, object] | None) -> WarmTrack:
         corrections = Corrections.from_dict(stored)

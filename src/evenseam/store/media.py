@@ -15,6 +15,7 @@ from uuid import uuid4
 import fsspec
 
 from evenseam.core.chart import CHART_VERSION
+from evenseam.core.plan import PLANNER_VERSION
 
 
 def original_name(sha256: str, suffix: str) -> str:
@@ -40,6 +41,11 @@ def chart_name(sha256: str) -> str:
 def joins_name(sha256: str) -> str:
     """What the best joins cost, for the chart of the present version."""
     return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.moves"
+
+
+def forecast_name(sha256: str) -> str:
+    """How it would do in any slot, by the present chart and planner."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.{PLANNER_VERSION}.forecast"
 
 
 def heard_name(sha256: str) -> str:
@@ -79,7 +85,14 @@ def film_derived_names(sha256: str) -> tuple[str, ...]:
 
 def derived_names(sha256: str) -> tuple[str, ...]:
     """Everything made from a recording."""
-    return sound_name(sha256), peaks_name(sha256), chart_name(sha256), joins_name(sha256), heard_name(sha256)
+    return (
+        sound_name(sha256),
+        peaks_name(sha256),
+        chart_name(sha256),
+        joins_name(sha256),
+        heard_name(sha256),
+        forecast_name(sha256),
+    )
 
 
 class MediaStore:

@@ -1,7 +1,7 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
 import { QueryClient, queryOptions } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks, type Chart, type Cue } from './client'
+import { answer, api, fetchPeaks, type Chart, type Cue, type Outlook } from './client'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
@@ -75,6 +75,14 @@ export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId:
   queryOptions({
     queryKey: [...askedKey(cue && { ...cue, asks: { ...cue.asks, method: null } }, trackId, chartId), 'ways'],
     queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', { params: { path: { cue_id: cue!.id } } })),
+  })
+
+/** How every track would do in the slot of a cue; asked again when the library or its charts change. */
+export const forecastsQuery = (cue: Cue | undefined, libraryKey: string) =>
+  queryOptions({
+    queryKey: ['fit', cue?.id ?? 0, cue?.slot_start_frames, cue?.slot_length_flicks, 'forecasts', libraryKey],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/forecasts', { params: { path: { cue_id: cue!.id } } })),
+    placeholderData: (before: Outlook[] | undefined) => before,
   })
 
 export const chartQuery = (trackId: number, chartId: string) =>

@@ -116,6 +116,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/forecasts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Forecasts
+         * @description How every track of the library would do in the cue's slot, what suits it best first; nothing is planned.
+         */
+        get: operations["getForecasts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/try": {
         parameters: {
             query?: never;
@@ -1984,6 +2004,28 @@ export interface components {
             kind: "own" | "section" | "bar";
         };
         /**
+         * OutlookRead
+         * @description How a track would do in the slot of a cue. `suits`: 0 to 100; `grade`: of its worst seam, empty without one.
+         */
+        OutlookRead: {
+            /** Cost */
+            cost: number | null;
+            /** Grade */
+            grade: string;
+            /** Hits Within Reach */
+            hits_within_reach: number;
+            /** Seams */
+            seams: number;
+            /** Speed Change Pct */
+            speed_change_pct: number;
+            /** Suits */
+            suits: number;
+            /** Track Id */
+            track_id: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Passage
          * @description A stretch of the track [source_in, source_out) laid on the output [out_in, out_out).
          *
@@ -2907,6 +2949,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getForecasts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookRead"][];
                 };
             };
             /** @description Refused, with the reason */

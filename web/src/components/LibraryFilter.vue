@@ -93,6 +93,7 @@ defineExpose({ focus: () => words.value?.focus() })
       <label>Order</label>
       <select v-model="search.order" aria-label="Order">
         <option value="added">latest first</option>
+        <option value="suits">what suits the slot</option>
         <option value="slot">nearest to the slot’s length</option>
         <option value="title">by title</option>
         <option value="tempo">by tempo</option>

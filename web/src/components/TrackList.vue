@@ -2,6 +2,8 @@
 import type { Track } from '@/api/client'
 import { useWorkbench } from '@/workbench'
 import { mdiPlus } from '@mdi/js'
+import { forecastsQuery } from '@/api/queries'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useKeys } from '@/composables/useKeys'
 import { found, noSearch } from '@/library'
@@ -23,7 +25,12 @@ const listed = computed(() => {
   const all = tracks.value ?? []
   return [...all.filter((t) => !own.has(t.id)), ...all.filter((t) => own.has(t.id))]
 })
-const shown = computed(() => found(listed.value, search.value, slotS.value))
+const library = computed(() => listed.value.map((t) => `${t.id}.${t.state}.${t.chart_id}`).join())
+const forecasts = useQuery(
+  computed(() => ({ ...forecastsQuery(cue.value, library.value), enabled: cue.value !== undefined })),
+)
+const outlooks = computed(() => new Map((forecasts.data.value ?? []).map((o) => [o.track_id, o])))
+const shown = computed(() => found(listed.value, search.value, slotS.value, outlooks.value))
 const ROW_PX = 91
 const isCatalogueOpen = ref(false)
 useKeys(() => [
@@ -92,6 +99,7 @@ async function remove(): Promise<void> {
         <TrackRow
           :track="t"
           :slot-s="slotS"
+          :outlook="outlooks.get(t.id) ?? null"
           :is-chosen="t.id === cue?.track_id"
           :can-choose="!!cue"
           :is-heard="bench.previewed.value?.id === t.id && bench.player.isPlaying.value"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Track } from '@/api/client'
+import type { Outlook, Track } from '@/api/client'
 import { formatClock, overOrShort, timeLeft } from '@/time'
 import { mdiClose, mdiDeleteOutline, mdiFileCertificateOutline, mdiPlay, mdiRefresh, mdiStop } from '@mdi/js'
 import { computed } from 'vue'
@@ -8,6 +8,8 @@ import MiniWave from './MiniWave.vue'
 const props = defineProps<{
   track: Track
   slotS: number
+  /** How it would do in the slot, once that is known. */
+  outlook?: Outlook | null
   isChosen: boolean
   canChoose: boolean
   isHeard: boolean
@@ -19,6 +21,15 @@ const about = computed(() => {
   const t = props.track
   const time = t.free_time ? 'free time' : `${Math.round(t.tempo_bpm ?? 0)} bpm · ${t.meter}`
   return `${time} · ${t.key_name ?? ''}`
+})
+const inFull = computed(() => {
+  const o = props.outlook
+  if (!o) return ''
+  const seams =
+    o.seams === 0 ? 'no seam' : `${o.seams} ${o.seams === 1 ? 'seam' : 'seams, the worst'} ${o.grade}`
+  const speed =
+    Math.abs(o.speed_change_pct) < 0.1 ? 'its own speed' : `${Math.abs(o.speed_change_pct)} % of speed`
+  return `Suits this slot: ${o.suits} of 100 (${seams}, ${speed})`
 })
 const aboutFile = computed(() => {
   const t = props.track
@@ -63,8 +74,11 @@ const working = computed(() => {
           :n-samples="track.n_samples ?? 1"
         />
         <span class="split small">
-          <span class="figure over">{{ overOrShort(lengthS, slotS) }}</span>
-          <span class="quiet">{{ about }}</span>
+          <span class="figure over"
+            >{{ overOrShort(lengthS, slotS)
+            }}<span v-if="outlook" class="outlook" :title="inFull">{{ outlook.words }}</span></span
+          >
+          <span class="quiet about">{{ about }}</span>
         </span>
       </template>
       <template v-else-if="track.state === 'listening'">
@@ -155,6 +169,17 @@ const working = computed(() => {
 .over {
   color: rgb(var(--v-theme-primary));
   white-space: nowrap;
+}
+.outlook {
+  margin-left: 9px;
+  color: rgb(var(--v-theme-secondary));
+}
+.about {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  padding-left: 8px;
 }
 .acts {
   position: absolute;

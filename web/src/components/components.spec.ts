@@ -1,4 +1,4 @@
-import type { Plan, Track } from '@/api/client'
+import type { Outlook, Plan, Track } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
@@ -192,6 +192,18 @@ describe('a track', () => {
   it('says how far it is short, and can be chosen', async () => {
     const row = mount(TrackRow, { props: { ...props, track }, global: { stubs } })
     expect(row.text()).toContain('0:27 short')
+    const outlook = {
+      suits: 62,
+      seams: 2,
+      grade: 'faint',
+      speed_change_pct: 0.61,
+      words: '2 faint, 0.6 %',
+    } as Outlook
+    await row.setProps({ outlook })
+    expect(row.get('.outlook').text()).toBe('2 faint, 0.6 %')
+    expect(row.get('.outlook').attributes('title')).toBe(
+      'Suits this slot: 62 of 100 (2 seams, the worst faint, 0.61 % of speed)',
+    )
     await row.get('.choose').trigger('click')
     expect(row.emitted('choose')).toHaveLength(1)
   })

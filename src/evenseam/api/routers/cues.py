@@ -1,5 +1,6 @@
 """Cues and their fits."""
 
+from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter, Response
@@ -21,7 +22,7 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import fit_cue, kept_fit, open_fit, tried_methods, try_length
+from evenseam.services.fitting import fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_length
 from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
 from evenseam.store.fits import fits_of, get_fit, verdicts_of
 from evenseam.store.jobs import add_job
@@ -152,6 +153,13 @@ def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) 
 def compare_methods(context: ContextDep, cue_id: int) -> list[schemas.WayRead]:
     """What every method makes of what the cue asks for, the one that costs the listener least first; nothing is kept."""
     return [read_way(tried) for tried in tried_methods(context, cue_id)]
+
+
+@router.get("/cues/{cue_id}/forecasts", operation_id="getForecasts")
+def get_forecasts(context: ContextDep, cue_id: int) -> list[schemas.OutlookRead]:
+    """How every track of the library would do in the cue's slot, what suits it best first; nothing is planned."""
+    found = [schemas.OutlookRead(track_id=track_id, **asdict(one)) for track_id, one in forecasts(context, cue_id).items()]
+    return sorted(found, key=lambda one: (-one.suits, one.track_id))
 
 
 @router.get(

@@ -11,6 +11,7 @@ from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
 from evenseam.core.plan.costs import Costs, costs_of
+from evenseam.core.plan.forecast import Forecast, forecast_of
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
@@ -48,6 +49,10 @@ class Planner:
     def plan(self, brief: Brief) -> Plan:
         """The best plan for a brief. Raises: NoPlanError with what would be possible instead."""
         return self.alternates(brief, 1)[0]
+
+    def forecast(self) -> Forecast:
+        """How the track would do in any slot."""
+        return forecast_of(self._offer)
 
     def tried(self, brief: Brief) -> tuple[Tried, ...]:
         """What every method makes of a brief, the cheapest first, those that make nothing last. Same plans stand there once.

@@ -1,4 +1,4 @@
-"""Listening to a track: decoded, drawn, charted, its joins weighed."""
+"""Listening to a track: decoded, drawn, charted, its joins weighed, every length forecast."""
 
 import tempfile
 from functools import partial
@@ -7,16 +7,17 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from evenseam.core.audio import open_stream
+from evenseam.core.audio import mapped, open_stream
 from evenseam.core.audio.peaks import PeaksMaker
 from evenseam.core.chart import Chart
 from evenseam.core.listen import TakingIn, hear_and_chart
+from evenseam.core.plan.planner import Planner
 from evenseam.core.plan.search.joins import Joins
 from evenseam.jobs.kinds import Afterwards, Call, JobKind, nothing
 from evenseam.jobs.worker import MediaPlace, tell
 from evenseam.services import tracks
 from evenseam.services.context import Context
-from evenseam.store.media import chart_name, heard_name, joins_name, original_name, peaks_name, sound_name
+from evenseam.store.media import chart_name, forecast_name, heard_name, joins_name, original_name, peaks_name, sound_name
 from evenseam.store.models import Job
 from evenseam.store.tracks import get_track, keep_heard
 
@@ -41,7 +42,10 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
         tell(job_id, 0.4, "Listening for beats and bars")
         heard, chart = hear_and_chart(taking.finish())
         tell(job_id, 0.9, "Weighing where it can be joined")
-        media.put_bytes(Joins(chart).to_bytes(), joins_name(sha256))
+        joins = Joins(chart)
+        media.put_bytes(joins.to_bytes(), joins_name(sha256))
+        forecast = Planner(chart, mapped(part, stream.channels), joins).forecast()
+        media.put_bytes(forecast.to_bytes(), forecast_name(sha256))
         media.put_bytes(heard.to_bytes(), heard_name(sha256))
         media.put_file(part, sound_name(sha256))
     finally:

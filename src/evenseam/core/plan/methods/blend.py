@@ -35,7 +35,7 @@ class Blend:
         if not offer.has_bars:
             return _without_bars(offer, brief, count)
         if not any(aim.kind in MET_BY_THE_MUSIC for aim in brief.aims):
-            return Rearrange().plans(offer, brief, count)
+            return _or_trimmed(offer, brief, count)
         last_hit = next((aim for aim in reversed(brief.aims) if aim.kind == "last_hit"), None)
         found = self._found(offer, brief, count, last_hit)
         if last_hit is not None and (not found or _missed(found[0])):
@@ -43,7 +43,7 @@ class Blend:
             missed = MISSED_COST[last_hit.weight]
             if without and (not found or without[0].score + missed < found[0].score):
                 found = without
-        return found or Rearrange().plans(offer, brief, count)
+        return found or _or_trimmed(offer, brief, count)
 
     def _found(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> tuple[Plan, ...]:
         """The plans of the first attempt that misses no more than the one that leaves nothing out."""
@@ -68,6 +68,21 @@ class Blend:
             if found and (not least or _missed(found[0]) <= _missed(least[0])):
                 return found
         return least
+
+
+def _or_trimmed(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
+    """The length alone, by seams; where it is too short for the track's own opening and ending, a stretch of the track.
+
+    Raises: NoPlanError of the rearranging, which says more.
+    """
+    try:
+        return Rearrange().plans(offer, brief, count)
+    except NoPlanError:
+        try:
+            return Trim().plans(offer, brief, count)
+        except NoPlanError:
+            pass
+        raise
 
 
 def _without_bars(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:

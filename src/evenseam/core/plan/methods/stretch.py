@@ -7,7 +7,7 @@ import numpy as np
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Brief
-from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.landing import Tail, ring_out_from
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route, Wanted
@@ -20,8 +20,9 @@ class Stretch:
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """The one plan there is. Raises: NoPlanError where it would have to go faster or slower than give allows."""
         chart = offer.chart
-        ring_out = chart.ring_out_end_samples - chart.last_hit_samples
-        played = chart.last_hit_samples - chart.music_start_samples
+        # The ring-out keeps its own speed, and so does the attack of the last hit.
+        ring_out = chart.ring_out_end_samples - ring_out_from(chart)
+        played = ring_out_from(chart) - chart.music_start_samples
         most_pct = MOST_GIVE_PCT if brief.give_pct is None else brief.give_pct
         tail = Tail.of(chart, brief)
         wanted = Wanted(brief.target_samples - ring_out, most_pct / 100, tail)

@@ -154,3 +154,23 @@ def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, ask
         best_place[goes, debt, layer] = place
         best_state[goes, debt, layer] = state
         best_edge[goes, debt, layer] = edge
+
+
+@numba.njit(cache=True, nogil=True)
+def along_ways(came, taken, percentiles):  # type: ignore[no-untyped-def]
+    """The seams on the way to every state of `cheapest_labels`, and the lowest percentile among them.
+
+    came, taken: as it returns them; percentiles: float32 (edges,). A state comes from earlier ones only. Returns: int32 and
+    float32 (states,), 0 and 100 where there is no seam.
+    """
+    seams = np.zeros(came.size, dtype=np.int32)
+    worst = np.full(came.size, np.float32(100.0), dtype=np.float32)
+    for state in range(came.size):
+        before, edge = came[state], taken[state]
+        if before >= 0:
+            seams[state] = seams[before]
+            worst[state] = worst[before]
+            if edge >= 0:
+                seams[state] += 1
+                worst[state] = min(worst[state], percentiles[edge])
+    return seams, worst

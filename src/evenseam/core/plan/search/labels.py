@@ -89,7 +89,7 @@ class Opened:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Table:
+class Table:
     """All ways that cost no more than `bound`: where they end, and how they went."""
 
     bound: float
@@ -112,7 +112,7 @@ class Ways:
         self._bars, self._steps, self._edges, self._opened = bars, steps, edges, opened
         self._limit, self._most_seams = longest_samples, most_seams
         self._bar = float(np.median(bars.steps[:-1]))
-        self._made: dict[tuple[float, int], _Table] = {}
+        self._made: dict[tuple[float, int], Table] = {}
 
     def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
@@ -137,6 +137,10 @@ class Ways:
         shorter, longer = played[played < wanted.shortest_played], played[played > wanted.longest_played]
         return int(shorter.max()) if shorter.size else None, int(longer.min()) if longer.size else None
 
+    def all_ways(self) -> Table:
+        """The cheapest ways to everything that can be played, whatever they cost and however many seams they take."""
+        return self._made_table(np.inf, 0)
+
     def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better."""
         routes: list[Route] = []
@@ -158,7 +162,7 @@ class Ways:
         missing = wanted.shortest_played - once - self._opened.to_hit_samples
         return float(edges.cost.min()) * max(0, -(-missing // max(1, int(longer.max()))))
 
-    def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[_Table]:
+    def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[Table]:
         """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once.
 
         With a count there are few ways, and all of them are looked at together; a length that few ways meet is looked for
@@ -169,12 +173,12 @@ class Ways:
             if bound >= least_cost:
                 yield self._made_table(bound, layers)
 
-    def _made_table(self, bound: float, layers: int) -> _Table:
+    def _made_table(self, bound: float, layers: int) -> Table:
         if (bound, layers) not in self._made:
             self._made[bound, layers] = self._table(bound, layers)
         return self._made[bound, layers]
 
-    def _table(self, bound: float, layers: int) -> _Table:
+    def _table(self, bound: float, layers: int) -> Table:
         most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
         quantum = quantum_of(self._bars, self._edges, self._limit, most)
         n = self._bars.at.size
@@ -194,9 +198,9 @@ class Ways:
         width = max(1, layers)
         ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, self._bars.end].ravel())
         ends = (ends // width * n + self._bars.end) * width + ends % width
-        return _Table(bound, ends, at[ends] + self._opened.to_hit_samples, cost[ends], came, taken)
+        return Table(bound, ends, at[ends] + self._opened.to_hit_samples, cost[ends], came, taken)
 
-    def _within(self, table: _Table, wanted: Wanted, count: int) -> list[Route]:
+    def _within(self, table: Table, wanted: Wanted, count: int) -> list[Route]:
         """The cheapest routes of a table that meet a length, each with other seams."""
         inside = np.flatnonzero((table.played >= wanted.shortest_played) & (table.played <= wanted.longest_played))
         total = table.cost[inside] + wanted.cost(table.played[inside])
@@ -207,7 +211,7 @@ class Ways:
         )
         return different(found, count)
 
-    def _trace(self, state: int, table: _Table) -> tuple[tuple[int, int], ...]:
+    def _trace(self, state: int, table: Table) -> tuple[tuple[int, int], ...]:
         seams = []
         while state >= 0:
             edge = int(table.taken[state])

@@ -1,0 +1,108 @@
+"""The methods of fitting beside each other, and forecasts: what holds for every one of them."""
+
+from dataclasses import fields, replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.audio import Audio
+from evenseam.core.errors import NoPlanError
+from evenseam.core.listen import listen
+from evenseam.core.plan import Brief, Plan
+from evenseam.core.plan.costs import costs_of
+from evenseam.core.plan.forecast import Forecast
+from evenseam.core.plan.methods import METHODS
+from evenseam.core.plan.planner import Planner
+from evenseam.core.render import Renderer
+from tests.conftest import HeardTrack, heard
+
+SLUGS = ["first_light", "lantern_path", "hill_bus", "long_exposure"]
+
+
+def assert_exact(plan: Plan, target: int) -> None:
+    """It fills its length; no speed, seam or ending is there that its method does not have."""
+    assert plan.pieces()[-1].out_out_samples == plan.target_samples == target
+    if plan.method in ("stretch", "trim"):
+        assert len(plan.passages) == 1
+        assert not plan.seams
+    if plan.method == "trim":
+        assert plan.max_speed_change_pct() == 0
+        assert plan.landing.kind == "ring_out" or plan.fade_out.n_samples > 0.5 * plan.rate
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+@settings(max_examples=12, deadline=None)
+@given(st.floats(8, 400), st.sampled_from(sorted(METHODS)))
+def test_every_method_is_exact_or_names_what_it_can_do(slug: str, seconds: float, method: str) -> None:
+    track = heard(slug)
+    target = round(seconds * track.audio.rate)
+    try:
+        plan = track.planner.plan(Brief(target, method=method))
+    except NoPlanError as error:
+        for possible in error.params.get("possible_samples", ()):
+            assert_exact(track.planner.plan(Brief(possible, method=method)), possible)
+    else:
+        assert plan.method == method
+        assert_exact(plan, target)
+
+
+def test_a_loop_comes_round_whole_bars_and_keeps_both_ends() -> None:
+    track = heard("hill_bus")
+    plan = track.planner.plan(Brief(72 * track.audio.rate, method="loop"))
+    costs = costs_of(plan, track.chart)
+    assert costs.keeps_opening
+    assert costs.keeps_ending
+    assert costs.repeated_pct > 30
+    bars = set(track.chart.downbeats.tolist())
+    near = 0.2 * track.audio.rate
+    for seam in plan.seams:
+        assert min(abs(seam.source_to_samples - b) for b in bars) < near
+
+
+def test_trying_every_method_ranks_them_and_says_why_one_cannot(track: HeardTrack) -> None:
+    tried = track.planner.tried(Brief(60 * track.audio.rate))
+    scores = [one.plan.score for one in tried if one.plan]
+    assert scores == sorted(scores)
+    assert {one.method for one in tried} >= {"blend", "stretch", "trim"}
+    assert "rearrange" not in {one.method for one in tried}, "without hits it is the same as a blend"
+    for one in tried:
+        assert (one.plan is None) == (one.problem is not None) == (one.costs is None)
+
+
+def test_sound_without_bars_is_still_brought_to_length() -> None:
+    rng = np.random.default_rng(3)
+    sound = rng.normal(0, 0.1, (1, 9 * 22_050)).astype(np.float32) * np.hanning(9 * 22_050).astype(np.float32)
+    audio = Audio(sound, 22_050)
+    chart = listen(audio)
+    arrays = {f.name: getattr(chart, f.name)[:0] for f in fields(chart) if isinstance(getattr(chart, f.name), np.ndarray)}
+    planner = Planner(replace(chart, sections=(), loops=(), **arrays), audio.samples)
+    for seconds in (8.7, 4.0):
+        plan = planner.plan(Brief(round(seconds * 22_050)))
+        made = Renderer(plan, audio.samples).block(0, plan.target_samples)
+        assert made.shape[1] == round(seconds * 22_050)
+        assert abs(made[0, -1]) < 0.01
+    with pytest.raises(NoPlanError, match="No bars were heard"):
+        planner.plan(Brief(60 * 22_050))
+
+
+@pytest.mark.parametrize("slug", SLUGS)
+def test_a_forecast_is_what_the_planner_then_does(slug: str) -> None:
+    track = heard(slug)
+    forecast = Forecast.from_bytes(track.planner.forecast().to_bytes())
+    rng = np.random.default_rng(11)
+    for seconds in np.exp(rng.uniform(np.log(20), np.log(600), 60)).tolist():
+        target = round(seconds * track.audio.rate)
+        outlook = forecast.at(target)
+        try:
+            plan = track.planner.plan(Brief(target))
+        except NoPlanError:
+            continue
+        if outlook.cost is None:
+            assert seconds < 40, "only what is too short for the usual hold has no forecast"
+            continue
+        assert outlook.cost <= plan.score + 0.1
+        if plan.max_speed_change_pct() == 0 == outlook.speed_change_pct:
+            assert outlook.cost == pytest.approx(plan.score, abs=0.1)
+            assert outlook.seams == len(plan.seams)
