@@ -20,6 +20,7 @@ from ear.network import HEADS, Ear
 STEP_S = 440 / 22_050
 N_STEPS = 2048  # a training excerpt: 41 s
 KEPT_ASIDE = 40
+OTHER_TEMPO_SHARE, OTHER_TEMPO = 0.6, 0.28  # how often an excerpt is played faster or slower, and by how much, in log2
 
 
 class Pieces:
@@ -36,12 +37,13 @@ class Pieces:
         truth = np.full((n, N_STEPS, len(HEADS)), -1, np.float32)
         for k in range(n):
             b, t, y = self.data[self.rng.integers(len(self.data))]
-            first = 2 * int(self.rng.integers(0, max(1, (y.shape[0] - N_STEPS) // 2 + 60)))
-            b, t, y = (
-                b[2 * first : 2 * (first + N_STEPS)],
-                t[first // 2 : first // 2 + N_STEPS // 2],
-                y[first : first + N_STEPS],
-            )
+            faster = 2 ** self.rng.uniform(-OTHER_TEMPO, OTHER_TEMPO) if self.rng.random() < OTHER_TEMPO_SHARE else 1.0
+            taken = math.ceil(N_STEPS * faster / 2) * 2
+            first = 2 * int(self.rng.integers(0, max(1, (y.shape[0] - taken) // 2 + 60)))
+            b, t, y = b[2 * first : 2 * (first + taken)], t[first // 2 : (first + taken) // 2], y[first : first + taken]
+            if faster != 1.0:
+                b, t, y = _played(b, faster), _played(t, faster), _marks_played(y, faster)
+            b, t, y = b[: 2 * N_STEPS], t[: N_STEPS // 2], y[:N_STEPS]
             bands[k, : len(b)], tones[k, : len(t)], truth[k, : len(y)] = b, t, y
             self._disguise(bands[k], tones[k], len(b), len(t))
         return torch.from_numpy(bands), torch.from_numpy(tones), torch.from_numpy(truth)
@@ -59,16 +61,39 @@ class Pieces:
             tones[:m] = 0
 
 
+def _played(rows: np.ndarray, faster: float) -> np.ndarray:
+    """Spectra of the same music at another tempo."""
+    at = np.arange(int((len(rows) - 1) / faster) + 1) * faster
+    low = np.minimum(at.astype(int), len(rows) - 1)
+    high, part = np.minimum(low + 1, len(rows) - 1), (at - low)[:, None].astype(np.float32)
+    return rows[low].astype(np.float32) * (1 - part) + rows[high].astype(np.float32) * part
+
+
+def _marks_played(y: np.ndarray, faster: float) -> np.ndarray:
+    """What was true of every step, at another tempo: beats stay as short as they were."""
+    n = int((len(y) - 1) / faster) + 1
+    out = y[np.minimum(np.round(np.arange(n) * faster).astype(int), len(y) - 1)]
+    for head in range(2):
+        out[:, head] = 0
+        at = np.round(np.flatnonzero(y[:, head] == 1) / faster).astype(int)
+        _mark(out[:, head], at)
+    return out
+
+
+def _mark(column: np.ndarray, at: np.ndarray) -> None:
+    """Beats at these steps, and a little beside them."""
+    for shift, value in ((-1, 0.4), (1, 0.4), (0, 1.0)):
+        k = at + shift
+        column[k[(k >= 0) & (k < column.size)]] = value
+
+
 def _load(path: pathlib.Path) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     with np.load(path) as d:
         bands, tones = d["bands"], d["tones"]
         n = bands.shape[0] // 4 * 2
         y = np.zeros((n, len(HEADS)), np.float16)
         for head in ("beat", "downbeat"):
-            at = np.round(d[f"{head}s_s"] / STEP_S).astype(int)
-            for shift, value in ((-1, 0.4), (1, 0.4), (0, 1.0)):
-                k = at + shift
-                y[k[(k >= 0) & (k < n)], HEADS.index(head)] = value
+            _mark(y[:, HEADS.index(head)], np.round(d[f"{head}s_s"] / STEP_S).astype(int))
         for head in ("lead", "voice"):
             for a, b in d[f"{head}_s"]:
                 y[max(0, int(a / STEP_S)) : int(b / STEP_S) + 1, HEADS.index(head)] = 1

@@ -8,7 +8,7 @@ from tests.browser.conftest import Application
 from tests.browser.test_slice import choose, report, set_length
 from tests.browser.test_spot import go_to, open_spot
 
-HITS = (("0:16.4", "00:00:16:10"), ("0:47.2", "00:00:47:05"))
+HITS = (("0:23.12", "00:00:23:03"), ("0:47.2", "00:00:47:05"))
 
 
 def to_step(page: Page, name: str) -> None:
@@ -21,6 +21,8 @@ def test_hits_are_marked_met_compared_and_taken_back(page: Page, application: Ap
     expect(report(page)).to_contain_text("Exactly 1:12.000")
     without = report(page).inner_text()
 
+    rows = page.get_by_role("table", name="Hits").get_by_role("row")
+    before = rows.count() - 1  # the demo is spotted
     open_spot(page, application)
     for place, arrives in HITS:
         go_to(page, place, arrives)
@@ -28,21 +30,21 @@ def test_hits_are_marked_met_compared_and_taken_back(page: Page, application: Ap
         expect(page.get_by_role("button", name=re.compile(rf"^Hit \d+ at {arrives}"))).to_be_visible()
     to_step(page, "Fit")
     hits = page.get_by_role("table", name="Hits")
-    rows = hits.get_by_role("row")
-    expect(rows).to_have_count(3)
-    expect(report(page)).to_contain_text("All 2 hits are met. Exactly 1:12.000")
-    for row, (_, arrives) in zip(rows.all()[1:], HITS, strict=True):
-        expect(row).to_contain_text(arrives)
+    expect(rows).to_have_count(before + 3)
+    expect(report(page)).to_contain_text(f"All {before + 2} hits are met. Exactly 1:12.000")
+    for _, arrives in HITS:
+        row = hits.get_by_role("row", name=re.compile(arrives))
         assert re.search(r"on the frame|0\.[0-5] frames (early|late)", row.inner_text()), "within half a frame"
     threads = page.get_by_role("button", name=re.compile(r"^Hit \d+, beat one, should: (on the frame|0\.\d frames)"))
     expect(threads).to_have_count(2)
     page.keyboard.press("ArrowDown")
-    expect(page.get_by_label("Position", exact=True)).to_have_text(HITS[0][1])
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_label("Position", exact=True)).to_have_text(HITS[0][1])  # the dome opens before it
 
     page.keyboard.press("w")
     ways = page.get_by_role("table", name="Ways to fit")
     blend = ways.get_by_role("row", name=re.compile("^Blend"))
-    expect(blend).to_contain_text("2 of 2")
+    expect(blend).to_contain_text(f"{before + 2} of {before + 2}")
     expect(ways.get_by_role("button", name="Blend")).to_have_attribute("aria-pressed", "true")
     give = page.get_by_label("Most change of speed, 0 to 20 %")
     give.fill("much")
@@ -55,9 +57,9 @@ def test_hits_are_marked_met_compared_and_taken_back(page: Page, application: Ap
     expect(ways.get_by_role("button", name="Trim")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("w")
     expect(report(page)).to_contain_text("No seam, at its own speed throughout")
-    expect(report(page)).to_contain_text("of 2 hits met")
+    expect(report(page)).to_contain_text(f"of {before + 2} hits met")
 
     for _ in range(4):  # the method, the give, and both hits
         page.keyboard.press("Control+z")
-    expect(hits).to_have_count(0)
+    expect(rows).to_have_count(before + 1)
     expect(report(page)).to_have_text(re.compile(re.escape(without.split("Exactly")[0].strip())))

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.audio import Audio
+from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Plan
@@ -69,6 +70,29 @@ def test_trying_every_method_ranks_them_and_says_why_one_cannot(track: HeardTrac
     assert "rearrange" not in {one.method for one in tried}, "without hits it is the same as a blend"
     for one in tried:
         assert (one.plan is None) == (one.problem is not None) == (one.costs is None)
+
+
+def test_what_is_marked_binds_every_method(track: HeardTrack) -> None:
+    chart, rate = track.chart, track.audio.rate
+    bars = chart.downbeats
+    skip = TrackMark("skip", int(bars[8]), int(bars[10]))
+    keep = TrackMark("keep", int(bars[14]), int(bars[15]))
+    planner = Planner(chart, track.audio.samples, marks=(skip, keep))
+    for method in METHODS:
+        for seconds in (12, 40, 90):
+            try:
+                plan = planner.plan(Brief(seconds * rate, method=method))
+            except NoPlanError:
+                continue
+            near = 0.2 * rate
+            assert all(
+                p.source_out_samples <= skip.start_samples + near or p.source_in_samples >= skip.end_samples - near
+                for p in plan.passages
+            ), method
+            assert any(
+                p.source_in_samples <= keep.start_samples + near and p.source_out_samples >= keep.end_samples - near
+                for p in plan.passages
+            ), method
 
 
 def test_sound_without_bars_is_still_brought_to_length() -> None:

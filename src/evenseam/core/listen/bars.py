@@ -99,7 +99,7 @@ def find_bars(spec: Spectra, heard: Hearing, hops_per_s: float, opening_hop: flo
         meter,
         beat_sure=_beat_sure(ear, counted, grid),
         grid=grid,
-        signs=sureness_signs(float(ear[::2].mean()), counted, grid, found),
+        signs=sureness_signs(float(ear[::2].mean()), at, counted, grid, found),
     )
 
 

@@ -10,14 +10,15 @@ from evenseam.core.listen.steady import has_slipped, held_to, steady_pulse
 _SLOWEST_BPM, _FASTEST_BPM = 48.0, 220.0
 _USUAL_BPM, _TEMPO_WEIGHT = 118.0, 0.6  # every beat pays for the square of its octaves from the usual tempo
 _STIFFNESS = 200.0  # cost of a change of interval by a factor e, in nats
-_LARGEST_CHANGE = 0.08
+_YIELD, _YIELDED_STIFFNESS = 3.0, 50.0  # but where a player lingers, much more is hardly dearer than a little
+_LARGEST_CHANGE, _LARGEST_YIELDED = 0.08, 0.12
 _FLOOR, _CEILING = -5.0, 4.0
 _BEAT_BIAS = 2.5  # stands for how many more moments without a beat there are than with one
 _OPENING_WEIGHT, _OPENING_HOPS = 8.0, 4.0
 _BEAM = 30.0
 _AS_TAPPED, _TAP_HOPS, _TAP_WEIGHT = 1.08, 15, 6.0  # a hand is off by up to some 50 ms, and its tempo by a few per cent
 _QUICKER, _SLOWER = 0.8, 1.35  # intervals between beats that are held to a pulse: it may slow down at the end
-_HEARD_FROM = 0.3
+_HEARD_FROM, _SURELY_FROM, _ON_PULSE = 0.3, 0.6, 0.06  # off the pulse by more (in beats), a beat has to be surely heard
 _WINDOW_S, _OVERLAP_S = 150.0, 40.0
 
 FloatArray = NDArray[np.float32]
@@ -36,8 +37,9 @@ def decode_beats(heard: Hearing, hops_per_s: float, opening_hop: float) -> NDArr
         return at
     if has_slipped(pulse, at):
         near = int(_QUICKER * pulse.period), int(_SLOWER * pulse.period)
-        at = _decode(held_to(pulse, worth).astype(np.float32), near, hops_per_s, 60 * hops_per_s / pulse.period)
-    return _evened(at, near_peak(beat, at) >= _HEARD_FROM)
+        at = _decode(held_to(pulse, worth).astype(np.float32), near, hops_per_s, 60 * hops_per_s / pulse.period, is_steady=True)
+    likely = near_peak(beat, at)
+    return _evened(at, (likely >= _SURELY_FROM) | ((likely >= _HEARD_FROM) & (pulse.off(at) <= _ON_PULSE)))
 
 
 def _evened(at: NDArray[np.int64], is_heard: NDArray[np.bool_]) -> NDArray[np.int64]:
@@ -97,13 +99,21 @@ def _worth(beat: FloatArray) -> NDArray[np.float64]:
     return np.asarray(np.clip(odds, _FLOOR, _CEILING), dtype=np.float64)
 
 
-def _decode(worth: FloatArray, intervals: tuple[int, int], hops_per_s: float, usual_bpm: float) -> NDArray[np.int64]:
-    """Hops of the beats; long recordings in windows, each going on from a beat of the one before."""
+def _decode(
+    worth: FloatArray, intervals: tuple[int, int], hops_per_s: float, usual_bpm: float, is_steady: bool = False
+) -> NDArray[np.int64]:
+    """Hops of the beats; long recordings in windows, each going on from a beat of the one before.
+
+    `is_steady`: nobody lingers.
+    """
     shortest, longest = intervals
     lengths = np.log(np.arange(shortest, longest + 1))
     apart = np.abs(lengths[:, None] - lengths[None, :])
     unusual = _TEMPO_WEIGHT * np.square(np.log2(60 * hops_per_s / np.arange(shortest, longest + 1) / usual_bpm))
-    change = np.where(apart < _LARGEST_CHANGE, _STIFFNESS * apart + unusual[:, None], np.inf).astype(np.float32)
+    stiff, largest = _STIFFNESS * apart, _LARGEST_CHANGE
+    if not is_steady:
+        stiff, largest = np.minimum(stiff, _YIELD + _YIELDED_STIFFNESS * apart), _LARGEST_YIELDED
+    change = np.where(apart < largest, stiff + unusual[:, None], np.inf).astype(np.float32)
     window, overlap = int(_WINDOW_S * hops_per_s), int(_OVERLAP_S * hops_per_s)
     rows, begin, start = [], 0, np.array([-1, 0], dtype=np.int64)
     while True:

@@ -14,6 +14,7 @@ _RUN_BEATS = 12
 _SAME_TEMPO, _STEADY_SHARE = 0.012, 0.72  # so many runs of beats agree on the tempo to so much
 _SEARCH_HOPS, _NEAR_HOPS = 0.12, 3
 _OFF_PULSE, _SLIPPED_SHARE = 0.12, 0.04
+_ON_BEATS = 4
 _OFF_COST = 12.0  # more than from the surest beat to the surest rest
 _MOST_BEATS = 4000  # hours of music do not keep one pulse, and looking for it would take long
 
@@ -53,8 +54,12 @@ def steady_pulse(worth: FloatArray, at: NDArray[np.int64]) -> Pulse | None:
     runs = np.flatnonzero(agreeing)
     first, last = int(runs[0]), int(runs[-1]) + _RUN_BEATS
     period, origin = _best_comb(worth, usual)
-    start = 0 if first == 0 else int(at[first])
-    return Pulse(period, origin, start, worth.size if last == at.size - 1 else int(at[last]))
+    whole = Pulse(period, origin, 0, worth.size)
+    # Music that begins or ends on the pulse keeps it there, whatever slipped in between.
+    is_on = whole.off(at) <= _OFF_PULSE
+    start = 0 if first == 0 or is_on[:_ON_BEATS].all() else int(at[first])
+    end = worth.size if last == at.size - 1 or is_on[-_ON_BEATS:].all() else int(at[last])
+    return Pulse(period, origin, start, end)
 
 
 def has_slipped(pulse: Pulse, at: NDArray[np.int64]) -> bool:

@@ -15,6 +15,7 @@ from evenseam.core.listen.places import Places
 
 SIGNS = (
     "heard",  # how clearly beats were heard at all
+    "even",  # how little the time from beat to beat wavers
     "beats apart",  # from what lies between them, to the count
     "grid",  # ahead of all others that the count could have chosen
     "bars apart",  # from the same bars begun at another beat, by all signs
@@ -22,18 +23,18 @@ SIGNS = (
     "ear apart",  # the same to the ear alone
 )
 _LIMIT = 4.0
-PULSE_FROM = 0.4  # likelihood of a pulse below which music is taken to be in free time
+PULSE_FROM = 0.3  # likelihood of a pulse below which music is taken to be in free time, which it seldom is
 # Of SIGNS and a bias: that there is a pulse; that beats are right, half and double tempo forgiven; that bars are as well.
-_PULSE_WEIGHTS = np.array([0.89, 0.58, 0.06, 0.15, 0.44, 0.15, -1.85])
-_BEAT_WEIGHTS = np.array([0.96, 0.24, -0.45, 0.7, 0.1, -0.38, 0.69])
-_BAR_WEIGHTS = np.array([0.41, 0.47, -0.55, 1.08, 0.0, -0.4, -1.13])
+_PULSE_WEIGHTS = np.array([1.16, 0.18, 0.51, 0.06, 0.1, 0.48, 0.23, -2.53])
+_BEAT_WEIGHTS = np.array([0.72, 0.19, 0.14, -0.19, 0.56, 0.09, -0.33, 0.58])
+_BAR_WEIGHTS = np.array([0.51, 0.49, 0.19, -0.41, 0.94, 0.1, -0.43, -0.54])
 _CAUTION = 1.3  # taken from the log odds: who calls himself sure and is wrong costs more than who is looked at in vain
 
 FloatArray = NDArray[np.float64]
 
 
-def sureness_signs(heard: float, counted: Counted, grid: BeatGrid, found: Places) -> FloatArray:
-    """The SIGNS of one chart, float64 (6,). `heard`: the ear's mean likelihood of the beats as decoded."""
+def sureness_signs(heard: float, hops: NDArray[np.int64], counted: Counted, grid: BeatGrid, found: Places) -> FloatArray:
+    """The SIGNS of one chart, float64 (7,). `heard`: the ear's mean likelihood of the beats as decoded; `hops`: of them."""
     place, usual = found.place, found.beats_per_bar
     said = np.logaddexp(counted.kinds[:, 1], counted.kinds[:, 2]) - counted.kinds[:, 0]
     on = np.zeros(said.size, dtype=bool)
@@ -41,6 +42,7 @@ def sureness_signs(heard: float, counted: Counted, grid: BeatGrid, found: Places
     between = said[~on] if (~on).any() else said
     signs = [
         np.log((heard + 0.02) / (1.02 - heard)),
+        -np.log(50 * (_wavering(hops) + 0.004)),
         said[on].mean() - between.mean(),
         4 * grid.clear,
         *(_apart(values, place, usual) for values in (found.worth, counted.odds(grid).astype(np.float64), found.ear_odds)),
@@ -70,6 +72,12 @@ class Sureness:
     def is_free_time(self) -> bool:
         """Whether the music is better taken to have no beat."""
         return self.pulse < PULSE_FROM
+
+
+def _wavering(hops: NDArray[np.int64]) -> float:
+    """The mean change of the time from beat to beat, as a share of it."""
+    changes = np.diff(np.log(np.maximum(np.diff(hops), 1)))
+    return float(np.abs(changes).mean()) if changes.size else 0.0
 
 
 def _apart(values: FloatArray, place: NDArray[np.int64], beats_per_bar: int) -> float:

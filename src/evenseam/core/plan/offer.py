@@ -45,6 +45,15 @@ class Offer:
         """What the marks mean for bars and beats."""
         return limits_of(self.chart, self.bars.first_beat, self._marks)
 
+    def allows(self, start_samples: int, end_samples: int) -> bool:
+        """Whether a stretch of the track may be played as it is: all that is kept is in it, and nothing that is skipped."""
+        return all(
+            mark.start_samples >= start_samples and mark.end_samples <= end_samples
+            if mark.kind == "keep"
+            else mark.kind == "guard" or mark.end_samples <= start_samples or mark.start_samples >= end_samples
+            for mark in self._marks
+        )
+
     @cached_property
     def _moves(self) -> Moves:
         if not self.limits.any:

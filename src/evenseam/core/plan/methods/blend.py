@@ -77,12 +77,14 @@ def _or_trimmed(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
     """
     try:
         return Rearrange().plans(offer, brief, count)
-    except NoPlanError:
+    except NoPlanError as error:
+        possible = error.params.get("possible_samples")
+        if not possible or brief.target_samples >= min(possible):
+            raise
         try:
             return Trim().plans(offer, brief, count)
         except NoPlanError:
-            pass
-        raise
+            raise error from None
 
 
 def _without_bars(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:

@@ -20,6 +20,8 @@ class Stretch:
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """The one plan there is. Raises: NoPlanError where it would have to go faster or slower than give allows."""
         chart = offer.chart
+        if not offer.allows(chart.music_start_samples, chart.ring_out_end_samples):
+            raise NoPlanError("Something of this track is marked to be skipped, so all of it cannot be played. Rearrange it.")
         # The ring-out keeps its own speed, and so does the attack of the last hit.
         ring_out = chart.ring_out_end_samples - ring_out_from(chart)
         played = ring_out_from(chart) - chart.music_start_samples

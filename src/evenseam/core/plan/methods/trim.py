@@ -55,7 +55,16 @@ class Trim:
                 possible_samples=[room],
                 possible_s=[room / chart.rate],
             )
-        cuts = [_cut(chart, start, kind, target) for start, kind in _starts(chart) if start + target <= chart.n_samples]
+        cuts = [
+            _cut(chart, start, kind, target)
+            for start, kind in _starts(chart)
+            if start + target <= chart.n_samples and offer.allows(start, start + target)
+        ]
+        if not cuts:
+            raise NoPlanError(
+                "No stretch of this length keeps what is marked to be kept and skips what is to be skipped. "
+                "Rearrange it, or change the marks."
+            )
         return tuple(_plan(chart, cut, brief) for cut in different(cuts, count))
 
 
