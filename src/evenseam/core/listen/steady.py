@@ -13,7 +13,7 @@ from scipy.ndimage import maximum_filter1d
 _RUN_BEATS = 12
 _SAME_TEMPO, _STEADY_SHARE = 0.012, 0.72  # so many runs of beats agree on the tempo to so much
 _SEARCH_HOPS, _NEAR_HOPS = 0.12, 3
-_OFF_PULSE, _SLIPPED_SHARE = 0.12, 0.04
+_OFF_PULSE, _SLIPPED_SHARE = 0.12, 0.02
 _ON_BEATS = 4
 _OFF_COST = 12.0  # more than from the surest beat to the surest rest
 _MOST_BEATS = 4000  # hours of music do not keep one pulse, and looking for it would take long
