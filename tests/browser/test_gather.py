@@ -106,9 +106,9 @@ def test_points_sections_and_marks_are_set_and_the_fit_follows_on_request(page: 
     expect(page.get_by_label("Metre")).to_have_value("4/4")
 
     page.get_by_role("link", name="Fit", exact=False).filter(has_text="3").click()
-    expect(report(page)).to_contain_text("was corrected since this was fitted")
+    expect(report(page)).to_contain_text("were changed since this was fitted")
     page.get_by_role("button", name="Fit again").click()
-    expect(report(page)).not_to_contain_text("was corrected since")
+    expect(report(page)).not_to_contain_text("were changed since")
     expect(report(page)).to_contain_text("Exactly 0:30.000")
     page.get_by_role("link", name="Gather").click()
     marks.get_by_role("button", name=re.compile("^Remove skip")).click()

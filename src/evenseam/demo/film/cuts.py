@@ -125,8 +125,8 @@ _FILM_HITS = (
     Hit(1650, "Title", "downbeat", "must", id=3),
 )
 FILM = DemoFilm("open_night", "Open Night, film, 72 s", _FILM, 0, True, _FILM_HITS)
-THIRTY = DemoFilm("open_night_30", "Open Night, spot, 30 s", _THIRTY, 10 * 3600 * 25, False, (Hit(605, "Title", id=1),))
-FIFTEEN = DemoFilm("open_night_15", "Open Night, spot, 15 s", _FIFTEEN, 10 * 3600 * 25, False, (Hit(225, "Title", id=1),))
+THIRTY = DemoFilm("open_night_30", "Open Night, spot, 30 s", _THIRTY, 10 * 3600 * 25, False)
+FIFTEEN = DemoFilm("open_night_15", "Open Night, spot, 15 s", _FIFTEEN, 10 * 3600 * 25, False)
 RECUT = DemoFilm("open_night_recut", "Open Night, film, recut", _RECUT, 0, False)
 FILMS = (FILM, THIRTY, FIFTEEN, RECUT)
 
