@@ -67,7 +67,6 @@ def test_a_slot_and_four_hits_are_marked_while_it_plays_lines_are_read_and_all_i
     page.set_input_files("[data-adds=marks]", FILMS_FOLDER / "open_night.srt")
     expect(page.get_by_text("open_night.srt: 11 lines read.")).to_be_visible()
     table(page).get_by_role("tab", name=re.compile("Hits")).click()
-    # They come before those that the demo is spotted with.
     label = page.get_by_label("Label of hit 1", exact=True)
     label.fill("Dusk")
     label.press("Enter")  # down to the next row, same column

@@ -164,13 +164,13 @@ def walk_spot(page: Page, application: Application) -> None:
 
     written("Every mark goes along with its shot, *What moved* says the rest")
     expect(
-        page.get_by_role("button", name=re.compile("^Hit 4 at 00:00:16:12"))
+        page.get_by_role("button", name=re.compile("^Hit 1 at 00:00:16:12"))
     ).to_be_visible()  # with Lantern path, which moved
-    expect(page.get_by_role("button", name=re.compile("^Hit 6 at 00:00:34:24"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Hit 3 at 00:00:34:24"))).to_be_visible()
     expect(page.get_by_role("button", name=re.compile(r"^Cue 1m1 .*the picture changed under it"))).to_be_visible()
     table(page).get_by_role("tab", name="What moved").click()
     expect(table(page)).to_contain_text("gone")
-    expect(table(page)).to_contain_text("hit Hit 5 at 00:00:28:00")
+    expect(table(page)).to_contain_text("hit Hit 2 at 00:00:28:00")
     written("a cue whose first frame is gone is offered a place, and the old version stays.")
     left = table(page).get_by_role("group", name="Cue 1m2")
     expect(left).to_contain_text("00:00:28:00 before")

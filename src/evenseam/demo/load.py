@@ -3,7 +3,6 @@
 import hashlib
 import shutil
 import tempfile
-from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy import func, select
@@ -18,7 +17,6 @@ from evenseam.store.database import Database
 from evenseam.store.jobs import add_job
 from evenseam.store.media import MediaStore, film_name, original_name
 from evenseam.store.models import Cue, Film, Picture, Production, Track
-from evenseam.store.sheets import sheet_fields
 from evenseam.store.tracks import add_track
 
 MUSIC = Path(__file__).parent / "music"
@@ -60,10 +58,7 @@ def load_demo(database: Database, media: MediaStore) -> bool:
 
 
 def _add_film(session: Session, media: MediaStore, production_id: int, film: DemoFilm) -> Picture:
-    """A film that waits to be looked through, with the hits that were spotted on it.
-
-    Its shot changes and lines are for whoever opens it to accept and to read in.
-    """
+    """A film that waits to be looked through; its shot changes and lines are for whoever opens it to accept and to read in."""
     source = FILMS_FOLDER / f"{film.slug}.mp4"
     sha256 = hashlib.sha256(source.read_bytes()).hexdigest()
     found = probe(source)
@@ -77,7 +72,6 @@ def _add_film(session: Session, media: MediaStore, production_id: int, film: Dem
         production_id=production_id, name=film.title, rate_num=FILM_RATE.num, rate_den=FILM_RATE.den,
         length_frames=found.length_frames, start_frames=found.start_frames, film=row,
     )  # fmt: skip
-    picture.sheet.hits = sheet_fields(replace(film.sheet, hits=film.hits))["hits"]
     session.add(picture)
     session.flush()
     return picture
