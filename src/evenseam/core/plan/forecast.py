@@ -16,6 +16,7 @@ from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, Aim, Brief
 from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.methods.rearrange import Attempt, opened_of
+from evenseam.core.plan.methods.trim import SHORTEST_S
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search._kernels import along_ways
 from evenseam.core.plan.search.joins import grade
@@ -99,7 +100,7 @@ class Forecast:
         return count
 
     def _without_a_way(self, length_samples: int, reachable: int) -> Outlook:
-        if length_samples <= self.room_samples:
+        if SHORTEST_S * self.rate <= length_samples <= self.room_samples:
             return Outlook(round(_TRIMMED_SUITS), None, 0, "", 0.0, reachable, "only trimmed")
         return Outlook(0, None, 0, "", 0.0, reachable, "cannot be had")
 

@@ -18,7 +18,7 @@ from evenseam.core.timebase import format_clock
 _OPENING_COST: dict[OpeningKind, float] = {"own": 0.0, "section": 3.0, "bar": 5.0}
 _NO_ENDING_COST = 6.0  # the piece has an ending, and a fade is none
 _ODD_STOP_COST, _ODD_BAR_COST = 2.0, 1.0  # a fade that begins inside a section, or inside a phrase of four bars
-_SHORTEST_S = 4.0
+SHORTEST_S = 4.0
 _SHORTEST_FADE_S, _LONGEST_FADE_S = 0.8, 6.0
 _LEAD_S, _FADE_IN_S = 0.020, 0.015  # the attack of the first beat stays whole
 _OWN_FADE_IN_S, _FADE_OUT_S = 0.002, 0.010  # so that a head or a tail that is cut, or its hiss, does not tick
@@ -43,11 +43,11 @@ class Trim:
         """Up to `count` plans that begin elsewhere, best first. Raises: NoPlanError where the track is too short for it."""
         chart, target = offer.chart, brief.target_samples
         room = chart.ring_out_end_samples - chart.music_start_samples
-        if target < _SHORTEST_S * chart.rate:
+        if target < SHORTEST_S * chart.rate:
             raise NoPlanError(
-                f"Less than {_SHORTEST_S:g} s of a track is no music. Ask for more.",
-                possible_samples=[round(_SHORTEST_S * chart.rate)],
-                possible_s=[_SHORTEST_S],
+                f"Less than {SHORTEST_S:g} s of a track is no music. Ask for more.",
+                possible_samples=[round(SHORTEST_S * chart.rate)],
+                possible_s=[SHORTEST_S],
             )
         if target > room:
             raise NoPlanError(
