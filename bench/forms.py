@@ -50,7 +50,7 @@ def heard_in(piece: Piece, sound: np.ndarray, true_bars: bool) -> tuple[np.ndarr
     n = piece.downbeat.size
     beats = np.rint(piece.beat_s[:n] * RATE_HZ).astype(np.int64)
     place = np.concatenate([np.arange(b.n_beats) for b in piece.bars])[:n]
-    features = beat_features(spec.bands, spec.chroma, beats / float(spec.samples_per_hop))
+    features = beat_features(spec.bands, spec.chroma, spec.tones, beats / float(spec.samples_per_hop))
     return _spans(parts_of(features, beats, place, piece.bars[0].n_beats, sound.size)[0], RATE_HZ)
 
 

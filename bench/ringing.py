@@ -14,15 +14,15 @@ import scipy.stats
 
 from evenseam.core.audio import decode
 from evenseam.core.listen.intake import take_in
-from evenseam.core.listen.ringing import N_RINGS, ringing
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen.ringing import ringing
+from evenseam.core.listen.spectra import N_CELLS, spectra
 
 HELD_BEFORE_S, HELD_AFTER_S = 0.03, 0.08  # a note that lasts so long on both sides of a place goes on across it
 
 
 def held_notes(notes: np.ndarray, at_s: np.ndarray) -> np.ndarray:
     """Number of notes held across each place by cell, (places, 36)."""
-    out = np.zeros((at_s.size, N_RINGS))
+    out = np.zeros((at_s.size, N_CELLS))
     for on, off, channel, pitch in notes:
         if channel == 9:
             continue
@@ -41,7 +41,7 @@ def judged(path: pathlib.Path) -> tuple[str, float, float]:
     beats_s = np.array(truth["beats"])
     rings, _ = ringing(spec.tones, beats_s * hops_per_s, hops_per_s)
     halves_s = np.stack([beats_s, beats_s + np.diff(beats_s, append=2 * beats_s[-1] - beats_s[-2]) / 2], axis=1).ravel()
-    held, found = held_notes(np.array(truth["notes"]), halves_s), rings.reshape(-1, N_RINGS)
+    held, found = held_notes(np.array(truth["notes"]), halves_s), rings.reshape(-1, N_CELLS)
     sounding = (halves_s > truth["first"]) & (halves_s < truth["end"])
     held, found = held[sounding], found[sounding]
     is_held = held.ravel() > 0

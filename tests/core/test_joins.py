@@ -22,17 +22,18 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     n, per_bar = len(features), chart.beats_per_bar
     apart = np.sqrt(np.maximum(np.square(features[:, None] - features[None]).sum(axis=2), 0))
     scale = np.median(np.diagonal(apart, 1)) + 1e-6
-    weights = {0: 1.0, 1: 0.7, 2: 0.5, 3: 0.4, -1: 1.0, -2: 0.6, -3: 0.4}
+    weights = {0: 1.0, 1: 0.9, 2: 0.6, 3: 0.5, -1: 0.5, -2: 0.3, -3: 0.2}
     index = np.arange(n)
     near = {k: np.clip(index + k, 0, n - 1) for k in weights}
     differ = sum(w * apart[np.ix_(near[k], near[k])] for k, w in weights.items()) / sum(weights.values()) / scale
     usual = np.array([np.diagonal(differ, lag).mean() for lag in range(n)])
     least = minimum_filter1d(usual, 2 * per_bar + 1, mode="nearest")
-    against = 4.0 * np.clip((n - index) / (8.0 * per_bar), 0, 1) * (usual - least)
+    against = 5.0 * np.clip((n - index) / (8.0 * per_bar), 0, 1) * (usual - least)
     differ = differ + against[np.abs(index[:, None] - index)]
-    rings = chart.rings[:, 0].astype(np.float64)
-    rings /= max(np.linalg.norm(rings, axis=1).mean(), 1.0)
-    differ = differ + 1.5 * np.sqrt(np.square(rings[:, None] - rings[None]).sum(axis=2))
+    held = chart.rings[:, 0].astype(np.float64)
+    held /= np.median(held.sum(axis=1)) + 1.0
+    cut_off = np.maximum(held[:, None] - held[None], 0).sum(axis=2)
+    differ = differ + 0.5 * cut_off + 0.1 * held.sum(axis=1)[:, None]
     after = np.array([features[k : k + 4].mean(axis=0) for k in range(n)])
     before = np.array([features[max(0, k - 4) : k].mean(axis=0) if k else np.zeros(features.shape[1]) for k in range(n)])
     bars_apart = np.sqrt(np.square(before[:, None] - after[None]).sum(axis=2))
@@ -40,7 +41,7 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.8 + 2.5 * differ + 2.0 * (1 - smoother) ** 2, change
+    return 0.22 + 3.3 * differ + 0.66 * (1 - smoother) ** 2, change
 
 
 @pytest.mark.parametrize("slug", ["hill_bus", "lantern_path"])

@@ -5,8 +5,8 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from evenseam.core.listen.ringing import N_RINGS, ringing
-from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.ringing import ringing
+from evenseam.core.listen.spectra import HOP_SAMPLES, N_CELLS, spectra
 
 RATE = 22_050
 HOPS_PER_S = RATE / HOP_SAMPLES
@@ -33,7 +33,7 @@ def cell(key: int) -> int:
 def test_a_held_note_rings_where_it_is_held_in_its_pitch_class_and_register() -> None:
     rings, tails_s = heard(tone(C3, 1.0, 4.0))
     across = rings[:, 0, cell(C3)]
-    assert rings.shape == (12, 2, N_RINGS)
+    assert rings.shape == (12, 2, N_CELLS)
     assert across[3:8].min() > 0.5  # at 1.5 to 3.5 s
     assert across[[0, 1, 2, 8, 9, 10, 11]].max() == 0  # struck at 1 s, ended at 4 s
     assert rings[2:7, 1, cell(C3)].min() > 0.5  # and on the half beats
@@ -61,4 +61,4 @@ def test_nothing_rings_in_silence_or_without_beats() -> None:
     assert not rings.any()
     assert not tails_s.any()
     none = ringing(np.zeros((10, 60), np.float32), np.empty(0), HOPS_PER_S)
-    assert none[0].shape == (0, 2, N_RINGS)
+    assert none[0].shape == (0, 2, N_CELLS)

@@ -65,7 +65,7 @@ def tapped(grid: Grid, taps: list[int], heard: Heard) -> Grid:
 
 def _on_grid(chart: Chart, heard: Heard, grid: Grid) -> Chart:
     hops = grid.beats / float(heard.samples_per_hop)
-    features = beat_features(heard.bands, heard.chroma, hops)
+    features = beat_features(heard.bands, heard.chroma, heard.tones, hops)
     rings, tails_s = ringing(heard.tones, hops, grid.rate / float(heard.samples_per_hop))
     sections, loops = parts_of(features, grid.beats, grid.place, grid.beats_per_bar, chart.ring_out_end_samples)
     return replace(

@@ -88,7 +88,7 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
     beats = _as_samples(rhythm.at, intake)
     downbeats = beats[rhythm.place == 0]
     beat_hops = beats / float(spec.samples_per_hop)
-    features = beat_features(spec.bands, spec.chroma, beat_hops)
+    features = beat_features(spec.bands, spec.chroma, kept.tones, beat_hops)
     rings, tails_s = ringing(kept.tones, beat_hops, intake.rate / float(spec.samples_per_hop))
     sections, loops = parts_of(features, beats, rhythm.place, rhythm.beats_per_bar, ring)
     chart = Chart(

@@ -8,10 +8,8 @@ struck anew there rises, and what has ended before it falls.
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.spectra import LOWEST_TONE, N_TONES, TONE_HOPS
+from evenseam.core.listen.spectra import N_CELLS, TONE_HOPS, tone_cells
 
-N_REGISTERS, _REGISTER_FROM = 3, (48, 65)  # MIDI keys: below C3, to E4, and above
-N_RINGS = 12 * N_REGISTERS
 PARTS = 2  # places a beat: on it, and halfway to the next one
 _NEAR_ROWS, _FAR_ROWS = 3, 4  # rows of 40 ms away from a place: the window is as long as five
 _FAINT = 0.35  # log energy below which a tone is taken not to sound
@@ -33,13 +31,13 @@ def ringing(tones: Tones, beat_hops: NDArray[np.float64], hops_per_s: float) -> 
     float32 (beats, 2), the seconds until most of it has died away or been struck anew, 0 where nothing rings.
     """
     if not beat_hops.size:
-        return np.zeros((0, PARTS, N_RINGS), np.float32), np.zeros((0, PARTS), np.float32)
+        return np.zeros((0, PARTS, N_CELLS), np.float32), np.zeros((0, PARTS), np.float32)
     steps = np.diff(beat_hops, append=beat_hops[-1] + (beat_hops[-1] - beat_hops[-2] if beat_hops.size > 1 else hops_per_s / 2))
     at = (beat_hops[:, None] + steps[:, None] * np.arange(PARTS) / PARTS).ravel()
     rows = np.rint(at / TONE_HOPS).astype(np.int64)
     held = _held(tones, rows)
     tails = _tails(tones, rows, held, hops_per_s / TONE_HOPS)
-    return (held @ _cells()).reshape(-1, PARTS, N_RINGS), tails.reshape(-1, PARTS)
+    return (held @ tone_cells()).reshape(-1, PARTS, N_CELLS), tails.reshape(-1, PARTS)
 
 
 def _level(tones: Tones, rows: NDArray[np.int64], away: tuple[int, int]) -> FloatArray:
@@ -92,10 +90,3 @@ def _tails(tones: Tones, rows: NDArray[np.int64], held: FloatArray, rows_per_s: 
         if not going.any():
             break
     return np.divide((lasts * held).sum(axis=1), total, out=np.zeros_like(total), where=total > 0)
-
-
-def _cells() -> FloatArray:
-    """(tones, 36): 1 where a tone belongs to a pitch class of a register."""
-    keys = LOWEST_TONE + np.arange(N_TONES)
-    cell = 12 * np.searchsorted(_REGISTER_FROM, keys, side="right") + keys % 12
-    return (cell[:, None] == np.arange(N_RINGS)).astype(np.float32)

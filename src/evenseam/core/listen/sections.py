@@ -17,12 +17,12 @@ from evenseam.core.chart.distances import all_apart
 from evenseam.core.listen.describe import starts_brightly
 
 _KERNEL_BARS = 7
-_MIN_BARS, _FEWEST_AT_ENDS = 6, 4  # an intro may be shorter, and an ending
+_MIN_BARS, _FEWEST_AT_ENDS = 7, 4  # an intro may be shorter, and an ending
 _BARS_A_CUT = 35  # in long pieces there is no more than one boundary in so many bars
 _MOST_CUTS = 11  # in all others
 _THRESHOLD = 1.05  # of the spread of novelty
-_STROKE_WEIGHT, _AROUND_BARS = 0.3, 13
-_EIGHT_BARS, _FOUR_BARS, _ODD_BARS = 0.3, 0.2, -0.2  # what a length that is usual for a section is worth, in novelty
+_STROKE_WEIGHT, _AROUND_BARS = 0.3, 17
+_EIGHT_BARS, _FOUR_BARS, _ODD_BARS = 0.5, 0.2, -0.2  # what a length that is usual for a section is worth, in novelty
 _NEIGHBOURS = 0.08  # of the bars: those that a bar is said to repeat
 _SMOOTH_BARS, _SMOOTH_LAGS = 2.0, 1.0
 _SAME_LETTER = 0.45

@@ -21,6 +21,8 @@ _CHUNK_SAMPLES, _CHUNK_HOPS = 1 << 18, 4096
 _CHROMA_LOW_HZ, _CHROMA_HIGH_HZ = 110.0, 2500.0
 TONE_HOPS = 4  # the tones move slowly: one row for so many hops
 LOWEST_TONE, N_TONES = 33, 60  # MIDI keys: A1 (55 Hz) to G#6 (1661 Hz)
+_REGISTER_FROM = (48, 65)  # MIDI keys: below C3, to E4, and above
+N_CELLS = 12 * (len(_REGISTER_FROM) + 1)
 _TONE_WINDOW_SAMPLES = 4096
 _LEVEL_RMS = 0.1  # every recording is heard at the same level
 
@@ -134,3 +136,10 @@ def _chroma_weights() -> tuple[int, FloatArray]:
     semitone = 12 * np.log2(bins_hz[usable] / 440) + 9
     away = (semitone[:, None] - np.arange(12) + 6) % 12 - 6
     return int(usable[0]), np.exp(-0.5 * (away / 0.6) ** 2).astype(np.float32)
+
+
+def tone_cells() -> FloatArray:
+    """(tones, 36): 1 where a tone belongs to a pitch class (C first) of a register."""
+    keys = LOWEST_TONE + np.arange(N_TONES)
+    cell = 12 * np.searchsorted(_REGISTER_FROM, keys, side="right") + keys % 12
+    return (cell[:, None] == np.arange(N_CELLS)).astype(np.float32)

@@ -17,19 +17,20 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d
+from scipy.spatial.distance import cdist
 
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.distances import all_apart
 from evenseam.core.plan.model import Grade
 
-_AFTER_WEIGHTS = (1.0, 0.7, 0.5, 0.4)  # beats from the seam on
-_BEFORE_WEIGHTS = (1.0, 0.6, 0.4)  # beats before it, nearest first
+_AFTER_WEIGHTS = (1.0, 0.9, 0.6, 0.5)  # beats from the seam on
+_BEFORE_WEIGHTS = (0.5, 0.3, 0.2)  # beats before it, nearest first
 _SHIFTS = (*enumerate(_AFTER_WEIGHTS), *((-k - 1, w) for k, w in enumerate(_BEFORE_WEIGHTS)))
 _REACH_BEFORE, _REACH_AFTER = len(_BEFORE_WEIGHTS), len(_AFTER_WEIGHTS) - 1
-_REPETITION_WEIGHT = 4.0
-_RING_WEIGHT, _LEAST_RING = 1.5, 1.0  # of what rings on one side of a seam only, in tracks where little rings at least
+_REPETITION_WEIGHT = 5.0
+_CUT_OFF_WEIGHT, _HELD_WEIGHT = 0.5, 0.1  # of what is held before a seam and not after it, and of all that is held
+_LEAST_HELD = 1.0  # in tracks where little is held, so much at least counts as much
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
-_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.8, 2.5, 2.0
+_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.22, 3.3, 0.66
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
 _LOOKED_AT = 4  # times as many are looked at by difference alone before their grade counts
 _BEATS_AT_ONCE = 256
@@ -129,7 +130,9 @@ class Joins:
             a, b = (np.clip(x + shift, 0, n - 1) for x in (i, j))
             differ += np.float32(weight) * _apart(self._features[a], self._features[b])
         differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self._scale + self._lag_cost[np.abs(j - i)]
-        differ = differ + np.float32(_RING_WEIGHT) * _apart(self._rings[i], self._rings[j])
+        held, held_after = self._held[i], self._held[j]
+        differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(held - held_after, 0).sum(axis=1)
+        differ = differ + np.float32(_HELD_WEIGHT) * held.sum(axis=1)
         if self._chart.free_time:
             differ = differ + self._restless[i] + self._restless[j]
         return self._seam_costs(differ, self.percentiles(i, j))
@@ -181,14 +184,18 @@ class Joins:
         return np.float32(_RESTLESS_WEIGHT) * (1 - self._chart.beat_sure)
 
     @cached_property
-    def _rings(self) -> Floats:
-        """What is held across each beat, (beats, 36), in a scale of its own: how much is held at usual places of the track.
+    def _held(self) -> Floats:
+        """What is held across each beat, (beats, 36); usual places of the track have 1 in all."""
+        held = self._chart.rings[:, 0]
+        usual = float(np.median(held.sum(axis=1))) if held.size else 0.0
+        return np.asarray(held / np.float32(usual + _LEAST_HELD), dtype=np.float32)
 
-        What a seam cuts off, and what sounds after it from nowhere, is how far apart its two sides are in this.
-        """
-        rings = self._chart.rings[:, 0]
-        usual = float(np.linalg.norm(rings, axis=1).mean()) if rings.size else 0.0
-        return np.asarray(rings / np.float32(max(usual, _LEAST_RING)), dtype=np.float32)
+    def _cut_off(self, rows: Ints) -> Floats:
+        """What speaks against leaving at some beats: what is held there, and more if it does not go on; (rows, beats)."""
+        held, total = self._held, self._held.sum(axis=1)
+        # Of two numbers the excess of the one over the other is half of how far they are apart and of how much bigger it is.
+        excess = (cdist(held[rows], held, "cityblock") + total[rows, None] - total) / 2
+        return np.asarray(_CUT_OFF_WEIGHT * excess + _HELD_WEIGHT * total[rows, None], dtype=np.float32)
 
     @cached_property
     def _bars_around(self) -> tuple[Floats, Floats]:
@@ -228,7 +235,7 @@ class Joins:
         for start, differ in self._differences():
             rows = np.arange(start, start + differ.shape[0])
             differ += self._lag_cost[np.abs(rows[:, None] - np.arange(n))]
-            differ += np.float32(_RING_WEIGHT) * all_apart(self._rings[rows], self._rings)
+            differ += self._cut_off(rows)
             if self._chart.free_time:
                 differ += self._restless[rows][:, None] + self._restless
             yield start, differ
