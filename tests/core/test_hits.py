@@ -12,7 +12,8 @@ from evenseam.core.errors import BriefError
 from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.search.graph import Bars, Edges
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Opened, Wanted
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted
+from evenseam.core.plan.search.openings import Openings, graph_of
 from evenseam.core.plan.search.waypoints import LEAST_SPAN_SHARE, Passing, Waypoint
 from tests.conftest import HeardTrack, heard
 
@@ -99,7 +100,7 @@ def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
         for t, bar in zip(at, places, strict=True)
     )
     wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
-    passing = Passing(beats, bars, bars.steps, edges, Opened(1, int(bars.at[1]), 0), hits, None)
+    passing = Passing(graph_of(beats, bars, edges, Openings.own(0, 1), 0), hits, None)
     found = passing.routes(wanted, 1, bound=np.inf)
     expected = cheapest(bars, edges, hits, wanted)
     if not found:

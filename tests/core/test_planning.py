@@ -96,13 +96,13 @@ def assert_whole(plan: Plan, track: HeardTrack) -> None:
 
 
 def assert_tail(plan: Plan, chart: Chart) -> None:
-    """At most a third of the ring-out is left out, under a fade, or at most 0.75 s of silence follows it; never both."""
+    """At most a third of the ring-out is left out, under a fade, or at most a second of silence follows it; never both."""
     ring_out = chart.ring_out_end_samples - chart.last_hit_samples
     left_out = chart.ring_out_end_samples - plan.passages[-1].source_out_samples
     silence = plan.target_samples - plan.passages[-1].out_out_samples
     unheard = 0.02 * chart.rate
     assert -unheard <= left_out <= max(0.33 * ring_out, unheard) + 1
-    assert 0 <= silence <= 0.75 * chart.rate + 1
+    assert 0 <= silence <= chart.rate + 1
     assert not silence or left_out <= 0
     assert left_out <= unheard or left_out <= plan.fade_out.n_samples <= ring_out, "what is left out is faded away"
 

@@ -11,12 +11,11 @@ from evenseam.core.plan.brief import Aim, Brief
 from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.landing import Tail, fade_samples
 from evenseam.core.plan.laying import aimed, held_places, lay_out
-from evenseam.core.plan.model import Fade, Landing, Passage, Plan, Rest, Seam
+from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Plan, Rest, Seam
 from evenseam.core.plan.search.aims import on_the_beat
 from evenseam.core.plan.search.joins import Joins, grade
 from evenseam.core.plan.search.labels import Route
-
-_FADE_IN_S = 0.002  # so that a head that is cut, or its hiss, does not tick
+from evenseam.core.plan.search.openings import opened_at, opening_fade, opening_kind
 
 
 def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brief: Brief, last_hit: Aim | None = None) -> Plan:
@@ -25,7 +24,7 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
     `last_hit`: where the last hit is to fall, if that is asked for; the ring-out then takes what room there is.
     """
     target = brief.target_samples
-    spans = _spans(chart, cuts)
+    spans = _spans(chart, route.opens_on, cuts)
     held = held_places(chart, spans, route, on_the_beat(brief.aims), brief.give_pct)
     edit, ring_out = sum(end - start for start, end in spans), chart.ring_out_end_samples - chart.last_hit_samples
     tail = Tail.of(chart, brief)
@@ -36,10 +35,12 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
     ended = _ended(chart, over, tail)
     spans[-1] = (spans[-1][0], spans[-1][1] - ended.early_samples)
     passages = lay_out(chart, spans, held, target - ended.silence_samples)
+    anew = {seam.seam for seam in route.anew}
     seams = tuple(
-        _seam(chart, joins, cut, pair, passage.out_in_samples)
-        for cut, pair, passage in zip(cuts, route.seams, passages[1:], strict=True)
+        _seam(chart, joins, cut, pair, passage.out_in_samples, number in anew)
+        for number, (cut, pair, passage) in enumerate(zip(cuts, route.seams, passages[1:], strict=True))
     )
+    opening = Opening(opening_kind(chart, route.opens_on))
     fade = Fade(fade_samples(chart, max(0, ended.early_samples)), "cosine" if ended.is_heard else "linear")
     rests = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
     return Plan(
@@ -52,7 +53,8 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
         rests=rests,
         hits=hits_met(chart, brief.aims, passages, route),
         landing=Landing("last_hit" if last_hit else "ring_out", _last_hit_at(chart, passages[-1])),
-        fade_in=Fade(round(_FADE_IN_S * chart.rate) if passages[0].source_in_samples > 0 else 0),
+        opening=opening,
+        fade_in=opening_fade(chart, opening.kind),
         fade_out=Fade(0) if rests else fade,
     )
 
@@ -79,16 +81,16 @@ def _last_hit_at(chart: Chart, last: Passage) -> int:
     return round(float(last.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
 
 
-def _spans(chart: Chart, cuts: Sequence[Cut]) -> list[tuple[int, int]]:
+def _spans(chart: Chart, opens_on: int, cuts: Sequence[Cut]) -> list[tuple[int, int]]:
     """Source stretches between the cuts, from the opening to the end of the ring-out."""
-    starts = [chart.music_start_samples, *(c.source_to for c in cuts)]
+    starts = [opened_at(chart, opens_on), *(c.source_to for c in cuts)]
     ends = [*(c.source_from for c in cuts), chart.ring_out_end_samples]
     return list(zip(starts, ends, strict=True))
 
 
-def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int) -> Seam:
+def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int, is_anew: bool) -> Seam:
     i, j = pair
-    percentile = joins.percentile(i, j)
+    percentile = 0.0 if is_anew else joins.percentile(i, j)  # no bar line of the track is so great a change
     return Seam(
         out_samples=out,
         source_from_samples=cut.source_from,
@@ -97,6 +99,6 @@ def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int)
         correlation=round(cut.correlation, 6),
         percentile=round(percentile, 2),
         grade=grade(percentile),
-        short_bar=bool(np.not_equal(chart.beat_in_bar[i], chart.beat_in_bar[j])),
-        kind="breath" if chart.free_time else "beat",
+        short_bar=not is_anew and bool(np.not_equal(chart.beat_in_bar[i], chart.beat_in_bar[j])),
+        kind="anew" if is_anew else "breath" if chart.free_time else "beat",
     )

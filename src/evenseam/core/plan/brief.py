@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from evenseam.core.errors import BriefError
+from evenseam.core.plan.model import OpeningKind
 from evenseam.core.spot.sheet import HitKind, Weight
 
 PLANNER_VERSION = 2  # to be raised when the same brief is to be answered anew
@@ -46,7 +47,8 @@ class Brief:
     start at 4 and go lower where that leaves no room. `max_seams`: None for as many as it takes. `kept_seams`: seams of an
     earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be. `method`: the
     name of one of `methods.METHODS`. `early_pct`: how much of the ring-out may be left out at its end, `silence_s`: how much
-    silence may follow it; both come before any change of speed. `aims`: the hits.
+    silence may follow it; both come before any change of speed. `aims`: the hits. `opening`: how the music is to begin; None
+    for the track's own opening, and for others only where hits would be missed without.
     """
 
     target_samples: int
@@ -58,6 +60,7 @@ class Brief:
     early_pct: float = DEFAULT_EARLY_PCT
     silence_s: float = DEFAULT_SILENCE_S
     aims: tuple[Aim, ...] = ()
+    opening: OpeningKind | None = None
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:

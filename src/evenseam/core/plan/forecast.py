@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, Aim, Brief
 from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.methods.rearrange import Attempt, opened_of
+from evenseam.core.plan.methods.rearrange import Attempt, graph_for, openings_of
 from evenseam.core.plan.methods.trim import SHORTEST_S
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search._kernels import along_ways
@@ -139,13 +139,15 @@ def forecast_of(offer: Offer) -> Forecast:
 
 def _ways(offer: Offer) -> tuple[Ints, Floats, NDArray[np.int32], Floats]:
     """Played samples, cost, seams and worst percentile of the cheapest ways. Raises: NoPlanError without bars."""
-    bars, attempt = offer.bars, Attempt(0.0, DEFAULT_HOLD_BARS, short_bars=False)
+    attempt = Attempt(0.0, DEFAULT_HOLD_BARS, short_bars=False)
     edges = offer.edges(attempt.hold, attempt.short_bars)
     longest = round(LONGEST_S * offer.chart.rate)
-    ways = Ways(bars, offer.limits.steps(bars.steps), edges, opened_of(offer, attempt), longest, None)
-    table = ways.all_ways()
-    percentiles = offer.joins.percentiles(edges.beat_from, edges.beat_to).astype(np.float32)
-    seams, worst = along_ways(table.came, table.taken, percentiles)
+    graph = graph_for(offer, edges, openings_of(offer, Brief(1), attempt))
+    table = Ways(graph, longest, None).all_ways()
+    percentiles = np.full(graph.to.size, 100.0, dtype=np.float32)
+    percentiles[graph.seams] = offer.joins.percentiles(edges.beat_from, edges.beat_to)
+    edges_taken, worst = along_ways(table.came, table.taken, percentiles)
+    seams = edges_taken - 1  # the first of them is the opening
     order = np.argsort(table.played, kind="stable")
     ends = table.ends[order]
     return table.played[order], table.cost[order], seams[ends], worst[ends]

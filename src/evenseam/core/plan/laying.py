@@ -12,6 +12,7 @@ from evenseam.core.plan.landing import LAST_HIT_LEAD_S, ring_out_from
 from evenseam.core.plan.model import Passage, Pin
 from evenseam.core.plan.search.labels import Route
 
+_ROUNDED = 0.998  # of give: pins are whole samples, which is a little more or less over a short passage
 _ROOM_S = 0.001  # of a tolerance: a hit is held a little before its attack, and its speed may change there
 Span = tuple[int, int]  # of the track
 
@@ -40,7 +41,11 @@ def aimed(chart: Chart, before: Held, edit_samples: int, aim: Aim, give_pct: flo
     if abs(played - wanted) <= aim.tolerance_samples - round(_ROOM_S * chart.rate):
         return Held(edit_samples, before.out_samples + played)
     if give_pct is not None:
-        wanted = min(max(wanted, ceil(played / (1 + give_pct / 100))), floor(played / (1 - give_pct / 100)))
+        # From the very start the speed changes only until just before the attack that is held.
+        lead = 0 if before.edit_samples else min(played - 1, round(LAST_HIT_LEAD_S * chart.rate))
+        most = _ROUNDED * give_pct / 100
+        fastest, slowest = ((played - lead) / (1 + change) for change in (most, -most))
+        wanted = min(max(wanted, ceil(fastest) + lead), floor(slowest) + lead)
     return Held(edit_samples, before.out_samples + wanted)
 
 

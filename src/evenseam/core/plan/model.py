@@ -13,7 +13,7 @@ from evenseam.core.timebase import Knot, TimeMap
 
 PLAN_VERSION = 3
 Grade = Literal["even", "faint", "plain"]
-SeamKind = Literal["beat", "breath"]
+SeamKind = Literal["beat", "breath", "anew"]
 FadeShape = Literal["linear", "cosine"]
 OpeningKind = Literal["own", "section", "bar"]
 LandingKind = Literal["ring_out", "last_hit", "fade"]
@@ -110,8 +110,8 @@ class Seam:
 
     The fade lies half on either side, before the attack of the beat, which is left whole. `correlation` (-1 to 1) of the
     two sides under the fade chooses its law. `percentile`: of the natural bar-to-bar joins of the track, the share in
-    per cent that are a bigger change than this one. `kind`: on a beat, or on a breath point of music in free time, where
-    the fade is as long as a breath.
+    per cent that are a bigger change than this one. `kind`: on a beat, on a breath point of music in free time, where
+    the fade is as long as a breath, or anew: the music breaks off wherever it is, to start on a hit.
     """
 
     out_samples: int

@@ -7,7 +7,7 @@ from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.align import Cut, find_breath_cut, find_cut
+from evenseam.core.plan.align import Cut, find_breath_cut, find_cut, find_cut_anew
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, Moves
@@ -74,3 +74,7 @@ class Offer:
             at = (int(self.chart.beats[k]) for k in (beat_from, beat_to))
             self._cuts[beat_from, beat_to] = find(self._samples, self.chart.rate, *at)
         return self._cuts[beat_from, beat_to]
+
+    def cut_anew(self, left_samples: int, entered_samples: int) -> Cut:
+        """Where to cut a seam that breaks off anywhere to start anew on an attack: just before it."""
+        return find_cut_anew(self._samples, self.chart.rate, left_samples, entered_samples)

@@ -4,23 +4,38 @@ Between two hits the music is rearranged freely, and its speed is changed for th
 blend is a rearrangement.
 """
 
+from collections.abc import Sequence
 from dataclasses import replace
+from itertools import islice
+
+import numpy as np
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, Aim, Brief
 from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, Rearrange, edges_of, keeps, laid_out, opened_of
+from evenseam.core.plan.methods.rearrange import (
+    ANEW_COST,
+    GIVE_MARGIN,
+    Attempt,
+    Rearrange,
+    edges_of,
+    graph_for,
+    keeps,
+    laid_out,
+    openings_of,
+    starts_anew,
+)
 from evenseam.core.plan.methods.stretch import Stretch
 from evenseam.core.plan.methods.trim import Trim
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
-from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, waypoints_of
-from evenseam.core.plan.search.labels import Wanted
-from evenseam.core.plan.search.waypoints import MOST_BOUND, Passing
+from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, on_the_beat, waypoints_of
+from evenseam.core.plan.search.labels import Route, Wanted
+from evenseam.core.plan.search.waypoints import EndAnew, Passing
 
 _GIVES_PCT = (1.5, 3.0, 6.0)  # tried in this order when no give is asked for
 MOST_WITHOUT_BARS_PCT = 6.0
-_USUAL_BOUND = 10.0  # dearer ways from one hit to the next are looked at only where cheaper ones miss something
+_BOUND = 14.0  # dearer ways from one hit to the next are not looked at: the music rather starts anew there
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
 
@@ -47,27 +62,52 @@ class Blend:
 
     def _found(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> tuple[Plan, ...]:
         """The plans of the first attempt that misses no more than the one that leaves nothing out."""
-        waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
-        *attempts, freest = _attempts(brief)
+        search, groups = _Search(offer, brief, count, last_hit), _attempts(brief)
+        first, freest = search.routes(groups[0][0]), groups[-1][-1]
+        if (first and not search.missed(first)) or groups[0][0] == freest:
+            return search.plans(first)
+        least = search.routes(freest)
+        enough = search.missed(least)
+        if search.missed(first) <= enough and (made := search.plans(first)):
+            return made
+        for *attempts, last in groups:
+            most = least if last == freest else search.routes(last)
+            if search.missed(most) <= enough and (made := search.first_of(attempts, enough) or search.plans(most)):
+                return made  # none of a group does better than its last
+        return search.plans(least) or search.plans(first)
 
-        def plans(attempt: Attempt, bound: float) -> tuple[Plan, ...]:
-            edges, opened = edges_of(offer, brief, attempt), opened_of(offer, attempt)
-            steps = offer.limits.steps(offer.bars.steps)
-            passing = Passing(offer.chart.beats, offer.bars, steps, edges, opened, waypoints, brief.max_seams)
-            routes = passing.routes(_wanted(offer, brief, attempt, last_hit), count + _SPARE, bound)
-            made = (laid_out(offer, route, brief, last_hit) for route in routes)
-            return tuple(plan for plan in made if keeps(plan, brief.give_pct))[:count]
 
-        bound = _USUAL_BOUND
-        least = plans(freest, bound)
-        if not least or _missed(least[0]):
-            bound = MOST_BOUND
-            least = plans(freest, bound)
-        for attempt in attempts:
-            found = plans(attempt, bound)
-            if found and (not least or _missed(found[0]) <= _missed(least[0])):
-                return found
-        return least
+class _Search:
+    """Ways past the hits of one brief, and plans of them."""
+
+    def __init__(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> None:
+        self._offer, self._brief, self._count, self._last_hit = offer, brief, count, last_hit
+        self._waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
+        self._weights = [aim.weight for aim in on_the_beat(brief.aims)]
+
+    def routes(self, attempt: Attempt) -> tuple[Route, ...]:
+        """The cheapest ways within the limits of an attempt."""
+        offer, brief = self._offer, self._brief
+        graph = graph_for(offer, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+        anew, ending = starts_anew(offer, attempt), _ends_anew(offer, attempt, self._last_hit)
+        passing = Passing(graph, self._waypoints, brief.max_seams, anew, ending)
+        return passing.routes(_wanted(offer, brief, attempt, self._last_hit), self._count + _SPARE, _BOUND)
+
+    def missed(self, found: tuple[Route, ...]) -> float:
+        """What the hits that are missed cost; one that is only nice is worth neither more give nor less hold."""
+        met = {m.number for m in found[0].met} if found else set()
+        costs = (MISSED_COST[weight] for k, weight in enumerate(self._weights) if k not in met and weight != "nice")
+        return sum(costs) if found else np.inf
+
+    def plans(self, found: tuple[Route, ...]) -> tuple[Plan, ...]:
+        """The plans of some ways, laid out, that are within the give that was asked for."""
+        made = (laid_out(self._offer, route, self._brief, self._last_hit) for route in found)
+        return tuple(islice((plan for plan in made if keeps(plan, self._brief.give_pct)), self._count))
+
+    def first_of(self, attempts: Sequence[Attempt], enough: float) -> tuple[Plan, ...]:
+        """The plans of the first of some attempts that misses no more than `enough`."""
+        tried = (self.plans(found) for found in map(self.routes, attempts) if self.missed(found) <= enough)
+        return next((made for made in tried if made), ())
 
 
 def _or_trimmed(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
@@ -101,7 +141,7 @@ def _without_bars(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
 
 
 def _missed(plan: Plan) -> float:
-    """What the hits that a plan misses cost; one that is only nice is worth neither more give nor less hold."""
+    """What the hits that a plan misses cost, without those that are only nice."""
     return sum(MISSED_COST[hit.weight] for hit in plan.hits if not hit.is_kept and hit.weight != "nice")
 
 
@@ -115,12 +155,23 @@ def _wanted(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) 
     return Wanted(brief.target_samples - ring_out, give, Tail.of(chart, brief).with_margin(chart.rate))
 
 
-def _attempts(brief: Brief) -> list[Attempt]:
-    """What is tried in turn while hits are missed: less hold, and more give where none was asked for.
+def _ends_anew(offer: Offer, attempt: Attempt, last_hit: Aim | None) -> EndAnew | None:
+    """Straight into the last hit, where an attempt allows that."""
+    if not attempt.may_start_anew:
+        return None
+    beats, at = offer.chart.beats, offer.chart.last_hit_samples
+    beat = int(np.abs(beats - at).argmin())
+    is_aimed = last_hit is not None
+    return EndAnew(at if is_aimed else int(beats[beat]), beat, ANEW_COST, is_aimed)
 
-    Short bars may be bought from the start: a hit that is met is worth more than one of them. Whatever can be had is a way of
-    the last attempt, which leaves nothing out.
+
+def _attempts(brief: Brief) -> list[list[Attempt]]:
+    """What is tried in turn while hits are missed: another opening, then a beat that breaks off to start anew on a hit.
+
+    In each of these groups more give where none was asked for, and less hold; what can be had in a group is a way of its last
+    attempt. Short bars may be bought from the start: a hit that is met is worth more than one of them.
     """
     gives = _GIVES_PCT if brief.give_pct is None else (brief.give_pct,)
     holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
-    return [Attempt(give, hold, short_bars=True) for give in gives for hold in holds]
+    freedoms = [(False, False), (True, False), (True, True)] if brief.opening is None else [(False, False), (False, True)]
+    return [[Attempt(give, hold, True, *free) for give in gives for hold in holds] for free in freedoms]

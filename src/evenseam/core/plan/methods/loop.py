@@ -1,11 +1,9 @@
 """Loop: the opening, some whole bars again and again, and the ending."""
 
-import numpy as np
-
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief
 from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, keeps, laid_out, opened_of
+from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, graph_for, keeps, laid_out, longest_of, openings_of
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
@@ -37,11 +35,9 @@ class Loop:
 
 
 def _ways(offer: Offer, brief: Brief, widest: Wanted) -> Ways:
-    bars = offer.bars
     edges, hold = _loops(offer)
-    opened = opened_of(offer, Attempt(0.0, hold, short_bars=False))
-    longest = max(widest.longest_played, opened.samples) + round(2 * float(np.median(bars.steps[:-1])))
-    return Ways(bars, offer.limits.steps(bars.steps), edges, opened, longest, brief.max_seams)
+    graph = graph_for(offer, edges, openings_of(offer, brief, Attempt(0.0, hold, short_bars=False)))
+    return Ways(graph, longest_of(graph, widest), brief.max_seams)
 
 
 def _loops(offer: Offer) -> tuple[Edges, int]:

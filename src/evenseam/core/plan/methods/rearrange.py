@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, USUAL_GIVES_PCT, Aim, Brief
 from evenseam.core.plan.landing import Tail
@@ -13,12 +14,13 @@ from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
 from evenseam.core.plan.search.graph import Edges
-from evenseam.core.plan.search.labels import Opened, Route, Wanted, Ways
-from evenseam.core.plan.search.limits import check_opening
+from evenseam.core.plan.search.labels import Route, Wanted, Ways
+from evenseam.core.plan.search.limits import check_ending, check_opening
+from evenseam.core.plan.search.openings import Graph, Openings, graph_of, on_the_ending, openings_inside, own_opening
 
 GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
-_MOST_OPENING_BARS = 2
+ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
@@ -29,6 +31,8 @@ class Attempt:
     give_pct: float
     hold: int
     short_bars: bool
+    other_openings: bool = False
+    may_start_anew: bool = False
 
 
 class Rearrange:
@@ -64,7 +68,12 @@ class Rearrange:
 
 def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = None) -> Plan:
     """The plan of a route, cut to the sample, its last hit where that is aimed."""
-    return assemble(offer.chart, offer.joins, route, [offer.cut(i, j) for i, j in route.seams], brief, last_hit)
+    anew = {seam.seam: seam for seam in route.anew}
+    cuts = [
+        offer.cut_anew(anew[k].left_samples, anew[k].entered_samples) if k in anew else offer.cut(left, entered)
+        for k, (left, entered) in enumerate(route.seams)
+    ]
+    return assemble(offer.chart, offer.joins, route, cuts, brief, last_hit)
 
 
 def keeps(plan: Plan, give_pct: float | None) -> bool:
@@ -78,20 +87,50 @@ def edges_of(offer: Offer, brief: Brief, attempt: Attempt) -> Edges:
     return _with_kept(offer, edges, brief.kept_seams) if brief.kept_seams else edges
 
 
-def opened_of(offer: Offer, attempt: Attempt) -> Opened:
-    """Where ways begin. Raises: NoPlanError when a skip covers that."""
-    chart, bars = offer.chart, offer.bars
-    start = min(attempt.hold, _MOST_OPENING_BARS, bars.end)
-    check_opening(offer.limits, start)
-    opening = int(bars.at[start] - chart.music_start_samples)
-    return Opened(start, opening, chart.last_hit_samples - int(bars.at[bars.end]))
+def graph_for(offer: Offer, edges: Edges, openings: Openings) -> Graph:
+    """All that ways go along. Raises: NoPlanError when a skip covers the ending."""
+    check_ending(offer.limits)
+    to_hit = offer.chart.last_hit_samples - int(offer.bars.at[offer.bars.end])
+    return graph_of(offer.chart.beats, offer.bars, edges, openings, to_hit, offer.limits)
+
+
+def openings_of(offer: Offer, brief: Brief, attempt: Attempt) -> Openings:
+    """Where ways may begin: as the brief asks, else with the track's own opening, and with others where an attempt has them.
+
+    Raises: NoPlanError when there is no such place.
+    """
+    chart, bars, hold = offer.chart, offer.bars, attempt.hold
+    if brief.opening in ("section", "bar"):
+        found = openings_inside(chart, bars, offer.limits, hold, brief.opening == "section")
+        if not found.bar.size:
+            raise NoPlanError(
+                f"No {brief.opening} of this track is free to open with. Ask for its own opening, or change the marks."
+            )
+        return found
+    own = own_opening(chart, bars, hold)
+    check_opening(offer.limits, int(own.to[0]))
+    if brief.opening == "own" or not attempt.other_openings:
+        return own
+    return own.and_others(openings_inside(chart, bars, offer.limits, hold, sections_only=False))
+
+
+def starts_anew(offer: Offer, attempt: Attempt) -> Openings | None:
+    """Where the music may start anew on a hit, where an attempt allows that."""
+    if not attempt.may_start_anew:
+        return None
+    found = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
+    found = found.and_others(on_the_ending(offer.bars))
+    return replace(found, cost=found.cost + np.float32(ANEW_COST))
 
 
 def _ways(offer: Offer, brief: Brief, attempt: Attempt, widest: Wanted) -> Ways:
-    bars, opened = offer.bars, opened_of(offer, attempt)
-    # Past the length wanted and past the shortest there is, so that a refusal can name what is possible.
-    longest = max(widest.longest_played, opened.samples) + round(2 * float(np.median(bars.steps[:-1])))
-    return Ways(bars, offer.limits.steps(bars.steps), edges_of(offer, brief, attempt), opened, longest, brief.max_seams)
+    graph = graph_for(offer, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+    return Ways(graph, longest_of(graph, widest), brief.max_seams)
+
+
+def longest_of(graph: Graph, widest: Wanted) -> int:
+    """Past the length wanted and past the shortest there is, so that a refusal can name what is possible."""
+    return max(widest.longest_played, int(graph.samples[graph.seams.stop :].max())) + 2 * graph.usual_step
 
 
 def _reachable(ways: Ways, wanted: Wanted) -> list[int]:

@@ -13,15 +13,14 @@ from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route
+from evenseam.core.plan.search.openings import LEAD_S, OPENING_COST, opening_fade
 from evenseam.core.timebase import format_clock
 
-_OPENING_COST: dict[OpeningKind, float] = {"own": 0.0, "section": 3.0, "bar": 5.0}
 _NO_ENDING_COST = 6.0  # the piece has an ending, and a fade is none
 _ODD_STOP_COST, _ODD_BAR_COST = 2.0, 1.0  # a fade that begins inside a section, or inside a phrase of four bars
 SHORTEST_S = 4.0
 _SHORTEST_FADE_S, _LONGEST_FADE_S = 0.8, 6.0
-_LEAD_S, _FADE_IN_S = 0.020, 0.015  # the attack of the first beat stays whole
-_OWN_FADE_IN_S, _FADE_OUT_S = 0.002, 0.010  # so that a head or a tail that is cut, or its hiss, does not tick
+_FADE_OUT_S = 0.010  # so that a tail that is cut, or its hiss, does not tick
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +57,7 @@ class Trim:
         cuts = [
             _cut(chart, start, kind, target)
             for start, kind in _starts(chart)
-            if start + target <= chart.n_samples and offer.allows(start, start + target)
+            if brief.opening in (None, kind) and start + target <= chart.n_samples and offer.allows(start, start + target)
         ]
         if not cuts:
             raise NoPlanError(
@@ -71,7 +70,7 @@ class Trim:
 def _starts(chart: Chart) -> list[tuple[int, OpeningKind]]:
     """Where music may begin: as it does, at a section, on any downbeat."""
     sections = {s.start_samples for s in chart.sections[1:]}
-    lead = round(_LEAD_S * chart.rate)
+    lead = round(LEAD_S * chart.rate)
     found: dict[int, OpeningKind] = {int(b) - lead: "bar" for b in chart.downbeats[1:] if b > chart.music_start_samples + lead}
     found |= {s - lead: "section" for s in sections if s > chart.music_start_samples + lead}
     return [(chart.music_start_samples, "own"), *found.items()]
@@ -81,15 +80,15 @@ def _cut(chart: Chart, start: int, kind: OpeningKind, target: int) -> _Cut:
     """The best stop near the end of a stretch: the last place in reach at which a phrase ends."""
     end = start + target
     if abs(end - chart.ring_out_end_samples) <= _SHORTEST_FADE_S * chart.rate:
-        return _Cut(start, kind, 0, _OPENING_COST[kind], ((start, start),), target)
+        return _Cut(start, kind, 0, OPENING_COST[kind], ((start, start),), target)
     stops, costs = _stops(chart)
     reach = (end - stops >= _SHORTEST_FADE_S * chart.rate) & (end - stops <= _LONGEST_FADE_S * chart.rate) & (stops > start)
     if not reach.any():
         fade = min(round(_LONGEST_FADE_S * chart.rate), target // 2)
-        cost = _OPENING_COST[kind] + _NO_ENDING_COST + _ODD_STOP_COST + 2 * _ODD_BAR_COST
+        cost = OPENING_COST[kind] + _NO_ENDING_COST + _ODD_STOP_COST + 2 * _ODD_BAR_COST
         return _Cut(start, kind, fade, cost, ((start, start),), target)
     best = int(np.flatnonzero(reach)[np.argmin(costs[reach])])
-    cost = _OPENING_COST[kind] + _NO_ENDING_COST + float(costs[best])
+    cost = OPENING_COST[kind] + _NO_ENDING_COST + float(costs[best])
     return _Cut(start, kind, end - int(stops[best]), cost, ((start, start),), target)
 
 
@@ -120,6 +119,6 @@ def _plan(chart: Chart, cut: _Cut, brief: Brief) -> Plan:
         hits=hits_met(chart, brief.aims, (passage,), Route((), cut.cost, brief.target_samples)),
         opening=Opening(cut.kind),
         landing=Landing("ring_out", chart.last_hit_samples - cut.start_samples) if has_ending else Landing("fade"),
-        fade_in=Fade(round((_OWN_FADE_IN_S if cut.kind == "own" else _FADE_IN_S) * chart.rate), "cosine"),
+        fade_in=opening_fade(chart, cut.kind),
         fade_out=Fade(round(_FADE_OUT_S * chart.rate)) if has_ending else Fade(cut.fade_samples, "cosine"),
     )

@@ -80,7 +80,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    cost, at, base, buckets, bars, edges, places, end, window, asked, best
+    cost, at, base, buckets, bars, edges, places, end, window, asked, bound, best
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
@@ -89,9 +89,10 @@ def places_met(  # type: ignore[no-untyped-def]
     steps), int64 (nodes,). edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the
     downbeat of their bar, where each bar's begin), int64 (places,) and (nodes + 1,). window: (low, high) in which a place may
     sound before any change of speed. asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its
-    per cents); within the tolerance none is needed. best: the cheapest by the bar they go on from, the bars that are played on
-    until then, and the seams taken: (cost, landed, goes on at, place, state, edge), arrays (nodes, debts, width), changed in
-    place. Of a place that sounds before the seam of its edge, the edge is written as edges.size plus its number.
+    per cents); within the tolerance none is needed. bound: dearer ways are left. best: the cheapest by the bar they go on from,
+    the bars that are played on until then, and the seams taken: (cost, landed, goes on at, place, state, edge), arrays (nodes,
+    debts, width), changed in place. Of a place that sounds before the seam of its edge, the edge is written as edges.size plus
+    its number.
     """
     bar_at, steps = bars
     edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
@@ -118,12 +119,14 @@ def places_met(  # type: ignore[no-untyped-def]
                 if node == end or above == width:
                     continue
                 for e in range(edge_first[node], edge_first[node + 1]):
+                    value = here + edge_cost[e]
+                    if value > bound:
+                        break
                     to, before = edge_to[e], left[e] - bar_at[node]
                     enters = now + before - entered[e]
                     ends = enters + bar_at[to]
                     if now + before > high or ends < low:
                         continue
-                    value = here + edge_cost[e]
                     for p in range(place_first[node], place_first[node + 1]):
                         into = place_into[p]
                         if 0 < into < before and low <= now + into <= high:

@@ -36,10 +36,12 @@ def waypoints_of(aims: Sequence[Aim], chart: Chart, bars: Bars, limits: Limits) 
     usable[usable] &= ~limits.skipped[bar[usable]]
     into = chart.beats - bars.at[np.maximum(bar, 0)]
     found = []
+    last_hit = int(np.abs(chart.beats - chart.last_hit_samples).argmin())
     for aim in on_the_beat(aims):
-        at = np.flatnonzero(usable & places_of(aim.kind, chart))
+        does = places_of(aim.kind, chart)
+        at = np.flatnonzero(usable & does)
         tolerance = max(0, aim.tolerance_samples - round(MARGIN_S * chart.rate))
-        found.append(Waypoint(aim.at_samples, tolerance, bar[at], into[at], MISSED_COST[aim.weight]))
+        found.append(Waypoint(aim.at_samples, tolerance, bar[at], into[at], MISSED_COST[aim.weight], bool(does[last_hit])))
     return tuple(found)
 
 

@@ -121,12 +121,6 @@ def edges_of_pairs(chart: Chart, bars: Bars, joins: Joins, limits: Limits, pairs
     return _edges([_usable(seams, chart, bars, limits, hold), ending], chart, bars, hold)
 
 
-def edges_from(edges: Edges, bar: int) -> Edges:
-    """The same seams without those that leave before a bar."""
-    first = np.where(np.arange(edges.first.size) < bar, edges.first[bar], edges.first)
-    return replace(edges, first=first)
-
-
 def _some_bars_at_a_time(chart: Chart, bars: Bars) -> Iterator[slice]:
     """The beats in stretches of whole bars: what hours of music offer is not laid out all at once."""
     edges = [0, *bars.first_beat[_BARS_AT_ONCE::_BARS_AT_ONCE].tolist(), chart.beats.size]

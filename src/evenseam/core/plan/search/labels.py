@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.search._kernels import cheapest_labels
-from evenseam.core.plan.search.graph import Bars, Edges
+from evenseam.core.plan.search.openings import OWN, Graph
 
 _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
@@ -20,7 +20,6 @@ _BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is
 _TRIED_PER_ROUTE = 8
 _FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
 _MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
-_FAR_FROM_ANY = 1 << 62
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,16 +32,29 @@ class Met:
 
 
 @dataclass(frozen=True, slots=True)
+class Anew:
+    """A seam, by number, at which the beat is not kept: the samples of the track that it leaves and enters."""
+
+    seam: int
+    left_samples: int
+    entered_samples: int
+
+
+@dataclass(frozen=True, slots=True)
 class Route:
     """The seams of one way through the track as (beat left, beat entered), its cost, and the music it plays.
 
-    `played_samples`: from the opening to the last hit, before any give. `met`: the hits on the way, in order.
+    `played_samples`: from the opening to the last hit, before any give. `met`: the hits on the way, in order. `opens_on`: the
+    beat on which it begins, OWN for the track's own opening. `anew`: the seams that start the music anew
+    on a hit.
     """
 
     seams: tuple[tuple[int, int], ...]
     cost: float
     played_samples: int
     met: tuple[Met, ...] = ()
+    opens_on: int = OWN
+    anew: tuple[Anew, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,15 +91,6 @@ class Wanted:
         return self.tail.cost(taken) + np.where(by_speed == 0, 0.0, speed)
 
 
-@dataclass(frozen=True, slots=True)
-class Opened:
-    """Where every way begins: the bar it may leave from, the samples until then, and those after the ending's downbeat."""
-
-    bar: int
-    samples: int
-    to_hit_samples: int
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class Table:
     """All ways that cost no more than `bound`: where they end, and how they went."""
@@ -106,12 +109,8 @@ class Ways:
     Nothing is searched before it is asked for. O(time * bars * edges per bar), far less where a cheap way is found.
     """
 
-    def __init__(
-        self, bars: Bars, steps: NDArray[np.int64], edges: Edges, opened: Opened, longest_samples: int, most_seams: int | None
-    ) -> None:
-        self._bars, self._steps, self._edges, self._opened = bars, steps, edges, opened
-        self._limit, self._most_seams = longest_samples, most_seams
-        self._bar = float(np.median(bars.steps[:-1]))
+    def __init__(self, graph: Graph, longest_samples: int, most_seams: int | None) -> None:
+        self._graph, self._limit, self._most_seams = graph, longest_samples, most_seams
         self._made: dict[tuple[float, int], Table] = {}
 
     def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
@@ -144,7 +143,7 @@ class Ways:
     def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better."""
         routes: list[Route] = []
-        is_narrow = wanted.longest_played - wanted.shortest_played < self._bar / _QUANTA_PER_BAR
+        is_narrow = wanted.longest_played - wanted.shortest_played < self._graph.usual_step / _QUANTA_PER_BAR
         for table in self._tables(layers, self._least_cost(wanted), is_narrow):
             routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:
@@ -153,14 +152,14 @@ class Ways:
 
     def _least_cost(self, wanted: Wanted) -> float:
         """What any way to a length costs at least: so many of the seams that go back the furthest, each as the cheapest."""
-        edges = self._edges
-        if not edges.cost.size:
+        graph, seams = self._graph, self._graph.seams
+        if not graph.cost[seams].size:
             return 0.0
-        bar_from = np.repeat(np.arange(edges.first.size - 1), np.diff(edges.first))
-        longer = edges.samples - (self._bars.at[edges.to] - self._bars.at[bar_from])
-        once = self._opened.samples + int(self._bars.at[self._bars.end] - self._bars.at[self._opened.bar])
-        missing = wanted.shortest_played - once - self._opened.to_hit_samples
-        return float(edges.cost.min()) * max(0, -(-missing // max(1, int(longer.max()))))
+        bar_from = np.repeat(np.arange(graph.start), np.diff(graph.first[: graph.start + 1]))
+        longer = graph.samples[seams] - (graph.at[graph.to[seams]] - graph.at[bar_from])
+        once = int(graph.at[graph.end] - graph.entered[seams.stop :].min())
+        missing = wanted.shortest_played - once - graph.to_hit_samples
+        return float(graph.cost[seams].min()) * max(0, -(-missing // max(1, int(longer.max()))))
 
     def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[Table]:
         """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once.
@@ -180,57 +179,41 @@ class Ways:
 
     def _table(self, bound: float, layers: int) -> Table:
         most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
-        quantum = quantum_of(self._bars, self._edges, self._limit, most)
-        n = self._bars.at.size
+        graph, width = self._graph, layers + 1 if layers else 1  # an opening is counted like a seam
         cost, at, came, taken = cheapest_labels(
-            self._steps,
-            self._edges.first,
-            self._edges.to,
-            self._edges.samples,
-            self._edges.cost,
-            _from_one(self._opened),
-            self._bars.end,
+            graph.steps,
+            graph.first,
+            graph.to,
+            graph.samples,
+            graph.cost,
+            graph.from_start(),
+            graph.end,
             self._limit,
-            quantum,
+            graph.quantum(self._limit, most, _QUANTA_PER_BAR),
             np.float32(bound),
-            layers,
+            width if layers else 0,
         )
-        width = max(1, layers)
-        ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, self._bars.end].ravel())
-        ends = (ends // width * n + self._bars.end) * width + ends % width
-        return Table(bound, ends, at[ends] + self._opened.to_hit_samples, cost[ends], came, taken)
+        n = graph.at.size
+        ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, graph.end].ravel())
+        ends = (ends // width * n + graph.end) * width + ends % width
+        return Table(bound, ends, at[ends] + graph.to_hit_samples, cost[ends], came, taken)
 
     def _within(self, table: Table, wanted: Wanted, count: int) -> list[Route]:
         """The cheapest routes of a table that meet a length, each with other seams."""
         inside = np.flatnonzero((table.played >= wanted.shortest_played) & (table.played <= wanted.longest_played))
         total = table.cost[inside] + wanted.cost(table.played[inside])
-        cheapest = np.argsort(total, kind="stable")[: 1 if count == 1 else _TRIED_PER_ROUTE * count].tolist()
+        cheapest = np.argsort(total, kind="stable")[: 1 if count == 1 else _TRIED_PER_ROUTE * count]
         found = (
-            Route(self._trace(int(table.ends[inside[i]]), table), float(total[i]), int(table.played[inside[i]]))
-            for i in cheapest
+            self._trace(int(table.ends[k]), table, float(total[n]), int(table.played[k]))
+            for n, k in zip(cheapest, inside[cheapest], strict=True)
         )
         return different(found, count)
 
-    def _trace(self, state: int, table: Table) -> tuple[tuple[int, int], ...]:
-        seams = []
+    def _trace(self, state: int, table: Table, cost: float, played: int) -> Route:
+        edges: list[int] = []  # the last one first, as the way is followed back
         while state >= 0:
-            edge = int(table.taken[state])
-            if edge >= 0:
-                seams.append((int(self._edges.beat_from[edge]), int(self._edges.beat_to[edge])))
+            if table.taken[state] >= 0:
+                edges.append(int(table.taken[state]))
             state = int(table.came[state])
-        return tuple(reversed(seams))
-
-
-def _from_one(opened: Opened) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], NDArray[np.float32]]:
-    """The one start of all ways, as the kernel takes it."""
-    node, samples, layer = (np.array([n], dtype=np.int64) for n in (opened.bar, opened.samples, 0))
-    return node, samples, layer, np.zeros(1, dtype=np.float32)
-
-
-def quantum_of(bars: Bars, edges: Edges, limit: int, most_states: int, quanta_per_bar: int = _QUANTA_PER_BAR) -> int:
-    """As fine as the work allows, and never longer than the shortest move (the kernel relies on it)."""
-    fine = max(float(np.median(bars.steps[:-1])) / quanta_per_bar, limit * bars.at.size / most_states)
-    # Edges straight to the ending may be as short as nothing: it is the last node and goes nowhere.
-    onward = edges.samples[edges.to != bars.end]
-    shortest = int(min(bars.steps[:-1].min(), onward.min() if onward.size else _FAR_FROM_ANY))
-    return max(1, min(int(fine), shortest))
+        *seams, opening = (self._graph.pair(edge) for edge in edges)
+        return Route(tuple(reversed(seams)), cost, played, opens_on=opening[1])

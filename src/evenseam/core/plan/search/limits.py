@@ -63,8 +63,12 @@ def limits_of(chart: Chart, first_beat: NDArray[np.int64], marks: Sequence[Track
 
 
 def check_opening(limits: Limits, opening_bars: int) -> None:
-    """Raises: NoPlanError when a skip covers the opening or the ending, which every fit plays."""
+    """Raises: NoPlanError when a skip covers the track's own opening."""
     if limits.skipped[:opening_bars].any():
-        raise NoPlanError("A skip covers the opening, which every fit plays. Trim the head there instead, or move the skip.")
+        raise NoPlanError("A skip covers the opening. Trim the head there instead, move the skip, or open at a section.")
+
+
+def check_ending(limits: Limits) -> None:
+    """Raises: NoPlanError when a skip covers the ending, which every fit plays."""
     if limits.skipped[-1]:
         raise NoPlanError("A skip covers the ending, which every fit plays. Trim the tail there instead, or move the skip.")

@@ -5,6 +5,7 @@ ways are found by the labels of `labels.py`; give is spent by each stretch betwe
 bars that a seam has to play on are followed as well. What a hit that is missed costs is paid by passing it over.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,16 +14,16 @@ from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search._kernels import cheapest_labels, places_met
-from evenseam.core.plan.search.graph import Bars, Edges, edges_from
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Opened, Route, Wanted, quantum_of
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
+from evenseam.core.plan.search.openings import Graph, Openings
 
 _QUANTA_PER_BAR = 16
 _MOST_STATES = 200_000  # of one stage
 LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
-MOST_BOUND = 40.0  # more than five short bars from one hit to the next
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
 _MOST_COUNTED = 40
+_ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
 
 Ints = NDArray[np.int64]
 
@@ -32,7 +33,7 @@ class Waypoint:
     """A hit on the output, and the places of the track that may sound there.
 
     `bar` and `into`: int64 arrays of the bar each place lies in and the samples from its downbeat, in order. `missed_cost`: of
-    passing it over.
+    passing it over. `may_end`: whether the last hit of the track does as well.
     """
 
     at_samples: int
@@ -40,6 +41,7 @@ class Waypoint:
     bar: Ints
     into: Ints
     missed_cost: float
+    may_end: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -72,36 +74,64 @@ class _Table:
         return max(0, first), max(0, min(self.cost.shape[0], last + 1))
 
 
-class Passing:
-    """The ways through one graph past waypoints, which are in order of time. `beats`: samples of the track's.
+@dataclass(frozen=True, slots=True)
+class EndAnew:
+    """Straight into the last hit, wherever the music is: the sample of the track, the beat it lies on, what that costs.
 
-    Other parameters as of `labels.Ways`; every way begins at the first bar, and has no seam before that of `opened`.
+    `is_aimed`: whether the last hit is aimed at a moment; else it may only meet a waypoint.
+    """
+
+    entered_samples: int
+    beat: int
+    cost: float
+    is_aimed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _End:
+    """A way that ends in time: its cost, the state of its stage that it ends in, and the samples it plays.
+
+    `anew`: that it goes straight into the last hit, and `meets` the waypoint which that meets, if it does.
+    """
+
+    cost: float
+    stage: int
+    state: int
+    played_samples: int
+    anew: EndAnew | None = None
+    meets: int | None = None
+
+
+class Passing:
+    """The ways through one graph past waypoints, which are in order of time.
+
+    `most_seams`: None for any number. `anew`: where the music may start anew on a hit without keeping the beat, if it may;
+    `ending`: the same for its last hit.
     """
 
     def __init__(
         self,
-        beats: Ints,
-        bars: Bars,
-        steps: Ints,
-        edges: Edges,
-        opened: Opened,
+        graph: Graph,
         waypoints: tuple[Waypoint, ...],
         most_seams: int | None,
+        anew: Openings | None = None,
+        ending: EndAnew | None = None,
     ) -> None:
-        self._bars, self._steps, self._opened = bars, steps, opened
-        self._edges = edges_from(edges, opened.bar)
-        self._left, self._entered = beats[edges.beat_from], beats[edges.beat_to]
-        self._bar_entered = np.searchsorted(bars.first_beat, edges.beat_to, side="right") - 1
-        self._longest_move = int(max(bars.steps.max(), edges.samples.max(initial=0)))
-        self._waypoints, self._width = waypoints, 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 1
+        self._graph, self._waypoints, self._anew, self._ending = graph, waypoints, anew, ending
+        self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
+        self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2  # an opening is counted like a seam
 
-    def routes(self, wanted: Wanted, count: int, bound: float = MOST_BOUND) -> tuple[Route, ...]:
+    def routes(self, wanted: Wanted, count: int, bound: float) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
 
         `wanted`: of the whole, its give holding for every stretch between two hits. No stage follows ways that cost more than
         its cheapest start by `bound`.
         """
-        for reach in sorted({min(_PASSED_OVER, len(self._waypoints)), len(self._waypoints)}):
+        n, cheapest_missed = len(self._waypoints), min((w.missed_cost for w in self._waypoints), default=np.inf)
+        found = self._found(wanted, 0, count, bound)
+        if found and found[-1].cost <= cheapest_missed:
+            return found  # no way that misses one of them is cheaper
+        for reach in sorted({min(_PASSED_OVER, n), n}):
             if found := self._found(wanted, reach, count, bound):
                 return found
         return ()
@@ -112,7 +142,7 @@ class Passing:
         starts[0] = [self._opening()]
         begun: dict[int, _Starts] = {}
         tables: dict[int, _Table] = {}
-        ends: list[tuple[float, int, int, int]] = []
+        ends: list[_End] = []
         for stage in range(n + 1):
             if not starts[stage]:
                 continue
@@ -120,56 +150,58 @@ class Passing:
             missed, last = 0.0, min(n, stage + 1 + reach)
             tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bound)
             for number in range(stage, last):
-                met = self._meets(table, begun[stage], stage, number, wanted.give)
-                if met is not None:
-                    starts[number + 1].append(replace(met, cost=met.cost + np.float32(missed)))
+                for met in (
+                    self._meets(table, begun[stage], stage, number, wanted.give, bound),
+                    self._starts_anew(table, begun[stage], stage, number),
+                ):
+                    if met is not None:
+                        starts[number + 1].append(replace(met, cost=met.cost + np.float32(missed)))
                 missed += self._waypoints[number].missed_cost
             if last == n:
                 ends += self._ends(stage, table, begun[stage], wanted, missed)
-        ends.sort()
+        ends.sort(key=lambda end: (end.cost, end.stage, end.state, end.played_samples))
         tried = ends[: 1 if count == 1 else _TRIED_PER_ROUTE * count]
         return tuple(different((self._traced(end, begun, tables) for end in tried), count))
 
     def _opening(self) -> _Starts:
-        first_bar = self._opened.samples - int(self._bars.at[self._opened.bar] - self._bars.at[0])
-        values = {"node": 0, "samples": first_bar, "layer": 0, "since": 0, "stage": -1, "state": -1, "edge": -1, "source": -1}
-        one = {name: np.array([value], dtype=np.int64) for name, value in values.items()}
-        return _Starts(cost=np.zeros(1, dtype=np.float32), **one)
+        node, samples, layer, cost = self._graph.from_start()
+        nowhere = np.full(1, -1, dtype=np.int64)
+        return _Starts(node, samples, layer, cost, np.zeros(1, dtype=np.int64), nowhere, nowhere, nowhere, nowhere)
 
     def _latest(self, last: int, wanted: Wanted) -> int:
         """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
         if last == len(self._waypoints):
-            return wanted.longest_played - self._opened.to_hit_samples + 1
+            return wanted.longest_played - self._graph.to_hit_samples + 1
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
     def _table(self, starts: _Starts, latest: int, bound: float) -> _Table:
-        base, edges = int(starts.samples.min()), self._edges
+        base, graph = int(starts.samples.min()), self._graph
         limit = max(1, latest - base)
-        quantum = quantum_of(self._bars, edges, limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
+        quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
         cost, at, came, taken = cheapest_labels(
-            self._steps,
-            edges.first,
-            edges.to,
-            edges.samples,
-            edges.cost,
+            graph.steps,
+            graph.first,
+            graph.to,
+            graph.samples,
+            graph.cost,
             (starts.node, starts.samples - base, starts.layer, starts.cost),
-            self._bars.end,
+            graph.end,
             limit,
             quantum,
             np.float32(starts.cost.min() + bound),
             self._width if self._width > 1 else 0,
         )
-        shape = (-1, self._bars.at.size, self._width)
+        shape = (-1, graph.at.size, self._width)
         return _Table(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
 
-    def _meets(self, table: _Table, begun: _Starts, stage: int, number: int, give: float) -> _Starts | None:
+    def _meets(self, table: _Table, begun: _Starts, stage: int, number: int, give: float, bound: float) -> _Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
-        hit, bars, edges = self._waypoints[number], self._bars, self._edges
+        hit, graph = self._waypoints[number], self._graph
         span = max(1, hit.at_samples - int(begun.since.max()))
         reach = hit.tolerance_samples + int(give * span)
-        most_debt = int((edges.to - self._bar_entered).max(initial=0)) + 1
-        shape = (bars.at.size, most_debt + 1, self._width)
+        most_debt = int((graph.to - graph.bar_entered).max(initial=0)) + 1
+        shape = (graph.at.size, most_debt + 1, self._width)
         cost = np.full(shape, np.inf, dtype=np.float32)
         best: tuple[NDArray[Any], ...] = (cost, *(np.zeros(shape, dtype=np.int64) for _ in range(5)))
         places_met(
@@ -177,58 +209,120 @@ class Passing:
             table.at,
             table.base,
             table.buckets_near(hit.at_samples - reach - self._longest_move, hit.at_samples + reach),
-            (bars.at, bars.steps),
-            (edges.first, edges.to, edges.cost, self._left, self._entered, self._bar_entered),
-            (hit.into, np.searchsorted(hit.bar, np.arange(bars.at.size + 1)).astype(np.int64)),
-            bars.end,
+            (graph.at, graph.steps),
+            (graph.first, graph.to, graph.cost, graph.left, graph.entered, graph.bar_entered),
+            (hit.into, np.searchsorted(hit.bar, np.arange(graph.at.size + 1)).astype(np.int64)),
+            graph.end,
             (hit.at_samples - reach, hit.at_samples + reach),
             (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
+            begun.cost.min() + np.float32(bound),
             best,
         )
         at = np.nonzero(np.isfinite(cost))
         if not at[0].size:
             return None
         cost, landed, goes_on, place, state, edge = (values[at] for values in best)
-        source = bars.at[hit.bar[place]] + hit.into[place]
+        source = graph.at[hit.bar[place]] + hit.into[place]
         return _Starts(at[0], goes_on, at[2], cost, landed, np.full(cost.size, stage), state, edge, source)
+
+    def _starts_anew(self, table: _Table, begun: _Starts, stage: int, number: int) -> _Starts | None:
+        """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
+        at, graph, anew = self._waypoints[number].at_samples, self._graph, self._anew
+        broken = self._broken_off(table, begun, at) if anew is not None else None
+        if anew is None or broken is None:
+            return None
+        cost, state = broken
+        n, samples = anew.to.size, at + graph.at[anew.to] - graph.at[anew.bar]
+        layer = state % self._width + (self._width > 1)
+        layers, since, stages, states = (np.full(n, value) for value in (layer, at, stage, state))
+        total = np.float32(cost) + anew.cost
+        return _Starts(anew.to, samples, layers, total, since, stages, states, _ANEW - np.arange(n), graph.at[anew.bar])
+
+    def _broken_off(self, table: _Table, begun: _Starts, at_samples: int) -> tuple[float, int] | None:
+        """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one."""
+        graph = self._graph
+        if at_samples - int(begun.since.max()) < graph.usual_step // 2:
+            return None
+        first, last = table.buckets_near(at_samples - self._longest_move, at_samples)
+        now = table.at[first:last] + table.base
+        plays = (now <= at_samples) & (now + graph.steps[:, None] > at_samples)
+        plays[:, [graph.end, graph.start]] = False
+        cost = np.where(plays, table.cost[first:last], np.inf)
+        if self._width > 1:
+            cost[..., -1] = np.inf  # a start anew is counted like a seam
+        if not cost.size or not np.isfinite(cost).any():
+            return None
+        best = int(np.argmin(cost))
+        return float(cost.flat[best]), first * graph.at.size * self._width + best
 
     def _speed_cost(self, span: int) -> tuple[float, float]:
         """Of any change of speed over a span, and of the square of its per cents."""
         share = max(LEAST_SPAN_SHARE, span / max(span, self._waypoints[-1].at_samples))
         return SPEED_COST * share, STRETCH_COST_PER_PCT2 * share
 
-    def _ends(
-        self, stage: int, table: _Table, begun: _Starts, wanted: Wanted, missed: float
-    ) -> list[tuple[float, int, int, int]]:
-        """Cost, stage, state and played samples of the ways that end in time."""
-        at_end = table.cost[:, self._bars.end]
+    def _ends(self, stage: int, table: _Table, begun: _Starts, wanted: Wanted, missed: float) -> list[_End]:
+        """The ways that end in time."""
+        end = self._graph.end
+        at_end = table.cost[:, end]
         bucket, layer = np.nonzero(np.isfinite(at_end))
-        played = table.at[bucket, self._bars.end, layer] + table.base + self._opened.to_hit_samples
+        played = table.at[bucket, end, layer] + table.base + self._graph.to_hit_samples
         last = replace(wanted, pinned_samples=int(begun.since.max()))
         inside = np.flatnonzero((played >= last.shortest_played) & (played <= last.longest_played))
         total = at_end[bucket, layer] + last.cost(played) + missed
-        state = (bucket * self._bars.at.size + self._bars.end) * self._width + layer
-        return [(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
+        state = (bucket * self._graph.at.size + end) * self._width + layer
+        found = [_End(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
+        return [*found, *self._ends_anew(stage, table, begun, last, missed)]
 
-    def _traced(self, end: tuple[float, int, int, int], begun: dict[int, _Starts], tables: dict[int, _Table]) -> Route:
-        cost, stage, state, played = end
+    def _ends_anew(self, stage: int, table: _Table, begun: _Starts, wanted: Wanted, missed: float) -> Iterator[_End]:
+        """The ways that break off to go straight into the last hit, where it is aimed at or meets a waypoint."""
+        ending = self._ending
+        if ending is None:
+            return
+        moments: list[tuple[int, int | None, float]] = [(wanted.samples, None, 0.0)] if ending.is_aimed else []
+        moments += [(w.at_samples, k, w.missed_cost) for k, w in enumerate(self._waypoints) if k >= stage and w.may_end]
+        for at, number, saved in moments:
+            over = np.array(at - wanted.samples)
+            if wanted.tail.takes(over) == over and (broken := self._broken_off(table, begun, at)):
+                cost = broken[0] + missed - saved + ending.cost + float(wanted.cost(np.array([at]))[0])
+                yield _End(cost, stage, broken[1], at, ending, number)
+
+    def _traced(self, end: _End, begun: dict[int, _Starts], tables: dict[int, _Table]) -> Route:
         edges: list[int] = []  # the last one first, as the way is followed back
         met: list[tuple[int, int, int]] = []
+        anew: dict[int, tuple[int, int, int, int]] = {}  # by their place among the edges: samples and beats left and entered
+        stage, state = end.stage, end.state
+        if end.anew:
+            anew[0] = self._broken(tables[stage], state, end.played_samples, end.anew.entered_samples, end.anew.beat)
+            edges.append(_ANEW)
+            met += [(end.meets, end.anew.entered_samples, 0)] if end.meets is not None else []
         while True:
             start = _back(tables[stage], state, edges)
             if stage == 0:
                 break
-            begins, n_edges = begun[stage], self._edges.to.size
-            edge = int(begins.edge[start])
+            begins, n_edges, hit = begun[stage], self._graph.to.size, self._waypoints[stage - 1]
+            edge, source = int(begins.edge[start]), int(begins.source[start])
+            stage_before, state = int(begins.stage[start]), int(begins.state[start])
             if edge >= n_edges:  # the hit is met before the seam
                 edges.append(edge - n_edges)
-            after = len(edges)
-            if 0 <= edge < n_edges:
+            met.append((stage - 1, source, len(edges)))
+            if edge <= _ANEW and self._anew is not None:
+                beat = int(self._anew.beat[_ANEW - edge])
+                anew[len(edges)] = self._broken(tables[stage_before], state, hit.at_samples, source, beat)
                 edges.append(edge)
-            met.append((stage - 1, int(begins.source[start]), after))
-            stage, state = int(begins.stage[start]), int(begins.state[start])
-        seams = tuple((int(self._edges.beat_from[e]), int(self._edges.beat_to[e])) for e in reversed(edges))
-        return Route(seams, cost, played, tuple(Met(number, at, len(edges) - after) for number, at, after in reversed(met)))
+            elif 0 <= edge < n_edges:
+                edges.append(edge)
+            stage = stage_before
+        last = len(edges) - 1  # the opening
+        seams = tuple(anew[k][2:] if k in anew else self._graph.pair(edges[k]) for k in range(last - 1, -1, -1))
+        hits = tuple(Met(number, at, last - after) for number, at, after in reversed(met))
+        broken = tuple(Anew(last - 1 - k, *anew[k][:2]) for k in sorted(anew, reverse=True))
+        return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken)
+
+    def _broken(self, table: _Table, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
+        """Samples left and entered, and beats, of a way that is broken off at a moment of the output."""
+        bar = state // self._width % self._graph.at.size
+        left = int(self._graph.at[bar]) + at - int(table.at.flat[state]) - table.base
+        return left, entered, int(np.searchsorted(self._graph.beats, left, side="right")) - 1, beat
 
 
 def _back(table: _Table, state: int, edges: list[int]) -> int:
