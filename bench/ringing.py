@@ -13,9 +13,10 @@ import numpy as np
 import scipy.stats
 
 from evenseam.core.audio import decode
+from evenseam.core.chart.description import N_CELLS
 from evenseam.core.listen.intake import take_in
 from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.spectra import N_CELLS, spectra
+from evenseam.core.listen.spectra import spectra
 
 HELD_BEFORE_S, HELD_AFTER_S = 0.03, 0.08  # a note that lasts so long on both sides of a place goes on across it
 

@@ -36,7 +36,7 @@ def seams_of(path: pathlib.Path, tools: pathlib.Path, ratios: tuple[float, ...],
 
     truth = json.loads(path.with_suffix(".json").read_text())
     audio = decode(path)
-    chart = _chart(path, charts)
+    chart = chart_of(path, charts)
     planner, rows = Planner(chart, audio.samples), []
     music = chart.music_end_samples - chart.music_start_samples
     for ratio in ratios:
@@ -52,7 +52,8 @@ def seams_of(path: pathlib.Path, tools: pathlib.Path, ratios: tuple[float, ...],
     return rows
 
 
-def _chart(path: pathlib.Path, folder: pathlib.Path | None) -> Chart:
+def chart_of(path: pathlib.Path, folder: pathlib.Path | None) -> Chart:
+    """The chart of a recording, kept in a folder if there is one."""
     kept = folder / f"{path.stem}.chart" if folder else None
     if kept and kept.exists():
         return Chart.from_bytes(kept.read_bytes())

@@ -1,4 +1,4 @@
-"""What the command line asks for in words: hits and marks."""
+"""What the command line asks for in words: hits, openings and marks."""
 
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
@@ -6,7 +6,7 @@ from fractions import Fraction
 from evenseam.core.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError
-from evenseam.core.plan import Aim
+from evenseam.core.plan import OPENINGS, Aim, OpeningKind
 from evenseam.core.spot import HIT_KINDS, HitKind
 from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
 
@@ -25,6 +25,13 @@ def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
     at = seconds_to_samples(parse_time(time, frame_rate), rate_hz)
     kind: HitKind = next((k for k in HIT_KINDS if k in kinds), "downbeat")
     return Aim(at, kind, "must", seconds_to_samples(tolerance_s, rate_hz))
+
+
+def opening_of(text: str | None) -> OpeningKind | None:
+    """How a fit is to begin. Raises: BriefError."""
+    if text is not None and text not in OPENINGS:
+        raise BriefError(f"'{text}' is no opening; use {', '.join(OPENINGS)}, or leave it out.")
+    return next((kind for kind in OPENINGS if kind == text), None)
 
 
 def marks_of(spans: Mapping[str, Sequence[str] | None], chart: Chart) -> tuple[TrackMark, ...]:

@@ -55,12 +55,15 @@ def fit(
     hit: Annotated[
         list[str] | None, typer.Option(help="TIME[,kind][,tolerance in frames]: downbeat, beat or section; may be given again.")
     ] = None,
-    method: Annotated[str, typer.Option(help="blend or rearrange.")] = "blend",
+    method: Annotated[str, typer.Option(help="blend, rearrange, loop, stretch or trim.")] = "blend",
     give: Annotated[float | None, typer.Option(help="Most speed change in per cent (none where none is needed).")] = None,
     max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
     hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,
     early: Annotated[float, typer.Option(help="How much of the ring-out may be left out, in per cent.")] = 33.0,
-    silence: Annotated[float, typer.Option(help="Most silence after the music, in seconds.")] = 0.75,
+    silence: Annotated[float, typer.Option(help="Most silence after the music, in seconds.")] = 1.0,
+    opening: Annotated[
+        str | None, typer.Option(help="own, section or bar; left out: its own, another only where hits need it.")
+    ] = None,
     keep: Annotated[
         list[str] | None, typer.Option(help="TIME-TIME of the track that must be heard; may be given again.")
     ] = None,
@@ -72,7 +75,7 @@ def fit(
     as_json: _AsJson = False,
 ) -> None:
     """Fit a track to a length, and to hits."""
-    from evenseam.asking import aim_of, marks_of
+    from evenseam.asking import aim_of, marks_of, opening_of
     from evenseam.core.audio import SAMPLE_FORMATS
     from evenseam.core.plan import Brief
     from evenseam.core.plan.planner import Planner
@@ -95,6 +98,7 @@ def fit(
             early_pct=early,
             silence_s=silence,
             aims=tuple(aim_of(text, frame_rate, chart.rate) for text in hit or ()),
+            opening=opening_of(opening),
         )
         marks = marks_of({"keep": keep, "skip": skip, "guard": guard}, chart)
         plans = Planner(chart, samples, marks=marks).alternates(brief, alternates)

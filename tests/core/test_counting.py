@@ -7,11 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from evenseam.core.chart.description import N_TONES
 from evenseam.core.listen.beats import decode_beats
 from evenseam.core.listen.counting import Counted, choose_grid, count_along
 from evenseam.core.listen.ear import METERS, Hearing
 from evenseam.core.listen.halves import GROUPS, LAGS, N_FEATURES, half_beat_features, half_beat_hops
-from evenseam.core.listen.spectra import N_TONES, Spectra
+from evenseam.core.listen.spectra import Spectra
 from evenseam.core.listen.steady import has_slipped, held_to, steady_pulse
 from evenseam.core.listen.sureness import PULSE_FROM, SIGNS, Sureness
 

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.plan import Aim, Brief
+from evenseam.core.render import Renderer
 from tests.conftest import HeardTrack, heard
 
 
@@ -51,3 +52,22 @@ def test_the_beat_is_not_broken_for_what_would_only_be_good_to_have() -> None:
     rate = track.chart.rate
     aims = tuple(Aim(round(s * rate), "downbeat", "should", rate // 50) for s in (20.0, 21.37))
     assert all(seam.kind == "beat" for seam in track.planner.plan(Brief(60 * rate, give_pct=0.5, aims=aims)).seams)
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.floats(40, 150), st.floats(0.2, 0.7), st.floats(0.6, 6.0))
+def test_music_stops_for_a_silence_and_comes_back_on_a_downbeat(length_s: float, place: float, silence_s: float) -> None:
+    track = heard("first_light")
+    chart, rate = track.chart, track.chart.rate
+    start, length = round(place * length_s * rate), round(length_s * rate)
+    until = start + round(silence_s * rate)
+    aim = Aim(start, "silence", "must", rate // 50, until)
+    plan = track.planner.plan(Brief(length, aims=(aim,)))
+    assert plan.hits[0].is_kept
+    rest = next(r for r in plan.rests if r.out_in_samples <= start + rate // 50 < r.out_out_samples)
+    back = next(p for p in plan.passages if p.out_in_samples == rest.out_out_samples)
+    downbeat = back.time_map().source_at(np.array([until]))[0]
+    assert np.min(np.abs(chart.downbeats - downbeat)) <= 2
+    assert plan.pieces()[-1].out_out_samples == length
+    sound = Renderer(plan, track.audio.samples).block(start + rate // 50, until - rate // 20)
+    assert not sound.any(), "not a sample sounds"

@@ -1,6 +1,6 @@
 """Plans: what holds for every track and every length."""
 
-from itertools import pairwise
+from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
@@ -10,6 +10,7 @@ from evenseam.core.chart import Chart
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
+from evenseam.core.plan.heard import apart, sections_heard
 from evenseam.core.plan.planner import Planner
 from evenseam.core.plan.search.joins import Joins
 from evenseam.core.render import Renderer
@@ -145,6 +146,9 @@ def test_alternates_differ_and_come_best_first(slug: str) -> None:
     assert len(plans) > 1
     assert len({tuple((s.source_from_samples, s.source_to_samples) for s in p.seams) for p in plans}) == len(plans)
     assert [p.score for p in plans] == sorted(p.score for p in plans)
+    pairs = list(combinations(plans, 2))
+    assert min(apart(a, b) for a, b in pairs) > 0.05, "not by one beat"
+    assert len({sections_heard(p, track.chart) for p in plans}) > 1
 
 
 def test_limits_are_kept(track: HeardTrack) -> None:

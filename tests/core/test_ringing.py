@@ -5,8 +5,9 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from evenseam.core.chart.description import N_CELLS
 from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.spectra import HOP_SAMPLES, N_CELLS, spectra
+from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
 
 RATE = 22_050
 HOPS_PER_S = RATE / HOP_SAMPLES

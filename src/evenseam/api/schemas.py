@@ -6,7 +6,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from evenseam.api.problems import Problem
-from evenseam.core.plan import Plan
+from evenseam.core.plan import OpeningKind, Plan
 from evenseam.core.plan.brief import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, LONGEST_SILENCE_S, MOST_GIVE_PCT
 from evenseam.core.plan.costs import Costs
 
@@ -80,6 +80,7 @@ class CueAsks(Input):
     max_seams: int | None = Field(None, ge=0, le=1000)
     early_pct: float = Field(DEFAULT_EARLY_PCT, ge=0, le=100, strict=False)
     silence_s: float = Field(DEFAULT_SILENCE_S, ge=0, le=LONGEST_SILENCE_S, strict=False)
+    opening: OpeningKind | None = None
 
     def stored(self) -> dict[str, Any]:
         """As a cue keeps it."""

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
-from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief
+from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief, OpeningKind
 from evenseam.core.spot import HitKind, Weight
 from evenseam.core.timebase import flicks_to_samples, frames_to_flicks
 from evenseam.store import models
@@ -42,6 +42,7 @@ class Asks(BaseModel):
     kept_seams: tuple[tuple[int, int], ...] = ()
     early_pct: float = DEFAULT_EARLY_PCT
     silence_s: float = DEFAULT_SILENCE_S
+    opening: OpeningKind | None = None
     hits: tuple[HitAsked, ...] | None = None
 
 

@@ -1323,7 +1323,7 @@ export interface components {
          * Costs
          * @description `seams` by grade; the largest speed change and for how much of the fit there is any; hits kept, of how many.
          *
-         *     `repeated_pct`: how much of what is heard was heard before; `fade_samples`: how long the end is faded, 0 for an ending that
+         *     `sections`: the letters of those heard, in order. `repeated_pct`: how much of what is heard was heard before; `fade_samples`: how long the end is faded, 0 for an ending that
          *     is whole; `silence_samples`: after the music.
          */
         Costs: {
@@ -1345,6 +1345,8 @@ export interface components {
             plain: number;
             /** Repeated Pct */
             repeated_pct: number;
+            /** Sections */
+            sections: string;
             /** Short Bars */
             short_bars: number;
             /** Silence Samples */
@@ -1376,9 +1378,11 @@ export interface components {
              * @enum {string}
              */
             method: "blend" | "rearrange" | "loop" | "stretch" | "trim";
+            /** Opening */
+            opening?: ("own" | "section" | "bar") | null;
             /**
              * Silence S
-             * @default 0.75
+             * @default 1
              */
             silence_s: number;
         };
@@ -2295,8 +2299,9 @@ export interface components {
          *
          *     The fade lies half on either side, before the attack of the beat, which is left whole. `correlation` (-1 to 1) of the
          *     two sides under the fade chooses its law. `percentile`: of the natural bar-to-bar joins of the track, the share in
-         *     per cent that are a bigger change than this one. `kind`: on a beat, or on a breath point of music in free time, where
-         *     the fade is as long as a breath.
+         *     per cent that are a bigger change than this one. `kind`: on a beat, on a breath point of music in free time, where
+         *     the fade is as long as a breath, or anew: the music breaks off wherever it is, to start on a hit. `reason`: in words, what
+         *     goes on across it and what does not.
          */
         Seam: {
             /** Correlation */
@@ -2313,11 +2318,16 @@ export interface components {
              * @default beat
              * @enum {string}
              */
-            kind: "beat" | "breath";
+            kind: "beat" | "breath" | "anew";
             /** Out Samples */
             out_samples: number;
             /** Percentile */
             percentile: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
             /** Short Bar */
             short_bar: boolean;
             /** Source From Samples */

@@ -2,6 +2,7 @@
 import type { Plan, Seam } from '@/api/client'
 import { hitsInWords, offInWords, type LandedHit } from '@/drawing/hits'
 import { mostSpeedPct } from '@/drawing/layout'
+import { gradeInWords, smoothnessInWords } from '@/drawing/seams'
 import { HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
@@ -104,6 +105,7 @@ const place = (s: number) =>
           <th>Goes on at</th>
           <th>Grade</th>
           <th>Smoother than</th>
+          <th>Across it</th>
         </tr>
       </thead>
       <tbody>
@@ -125,11 +127,9 @@ const place = (s: number) =>
           <td class="figure">{{ place(atS(seam)) }}</td>
           <td class="figure">{{ formatClock(seam.source_from_samples / plan.rate, 2) }}</td>
           <td class="figure">{{ formatClock(seam.source_to_samples / plan.rate, 2) }}</td>
-          <td>
-            {{ seam.grade }}{{ seam.short_bar ? ', short bar' : ''
-            }}{{ seam.kind === 'breath' ? ', on a breath' : '' }}
-          </td>
-          <td class="figure">{{ Math.round(seam.percentile) }} % of the track’s own joins</td>
+          <td>{{ gradeInWords(seam) }}</td>
+          <td class="figure">{{ smoothnessInWords(seam) }}</td>
+          <td :title="seam.reason">{{ seam.reason }}</td>
         </tr>
       </tbody>
     </table>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Seam } from '@/api/client'
+import { gradeInWords, smoothnessInWords } from '@/drawing/seams'
 import { formatClock } from '@/time'
 import { computed } from 'vue'
 
@@ -16,8 +17,8 @@ const ARMS = [
 const filled = computed(() => ({ even: 4, faint: 2, plain: 0 })[props.seam.grade])
 const words = computed(
   () =>
-    `Seam ${props.number} at ${formatClock(props.seam.out_samples / props.rate, 2)}, ${props.seam.grade}: smoother than ` +
-    `${Math.round(props.seam.percentile)} % of the track's own joins${props.seam.short_bar ? ', leaves a short bar' : ''}${props.seam.kind === 'breath' ? ', on a breath' : ''}`,
+    `Seam ${props.number} at ${formatClock(props.seam.out_samples / props.rate, 2)}, ${gradeInWords(props.seam)}: ` +
+    `smoother than ${smoothnessInWords(props.seam)}${props.seam.reason ? `; ${props.seam.reason}` : ''}`,
 )
 </script>
 

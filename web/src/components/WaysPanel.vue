@@ -53,7 +53,7 @@ const FIELDS: { name: keyof CueAsks; label: string; unit: string; usual: string;
     name: 'silence_s',
     label: 'Silence',
     unit: 's may follow',
-    usual: '0.75',
+    usual: '1',
     title: 'How much silence may follow before the speed is changed',
   },
 ]
@@ -63,8 +63,8 @@ const shown = (name: keyof CueAsks) => {
 }
 
 async function ask(change: Partial<CueAsks>): Promise<void> {
-  const { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s } = asks.value
-  const all = { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s, ...change }
+  const { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s, opening } = asks.value
+  const all = { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s, opening, ...change }
   const given = Object.fromEntries(Object.entries(all).filter(([, v]) => v !== undefined && v !== null))
   const refusal = await bench.updateCue({ asks: given as CueAsks })
   if (refusal) bench.message.value = refusal
@@ -74,6 +74,9 @@ function typed(name: keyof CueAsks, text: string): void {
   if (text && Number.isNaN(value))
     bench.message.value = `“${text}” is no number. Leave it empty for the usual.`
   else void ask({ [name]: text ? value : undefined })
+}
+function opens(where: string): void {
+  void ask({ opening: where ? (where as CueAsks['opening']) : undefined })
 }
 </script>
 
@@ -91,6 +94,19 @@ function typed(name: keyof CueAsks, text: string): void {
         />
         <span class="quiet">{{ field.unit }}</span>
       </label>
+      <label title="Where the music begins">
+        Opens
+        <select
+          aria-label="Where the music begins"
+          :value="asks.opening ?? ''"
+          @change="(e) => opens((e.target as HTMLSelectElement).value)"
+        >
+          <option value="">with its own, unless hits need another</option>
+          <option value="own">with its own</option>
+          <option value="section">at a section</option>
+          <option value="bar">on any downbeat</option>
+        </select>
+      </label>
     </div>
     <p v-if="ways.error.value" class="problem" role="alert">{{ ways.error.value.message }}</p>
     <table v-else-if="ways.data.value" aria-label="Ways to fit">
@@ -102,6 +118,7 @@ function typed(name: keyof CueAsks, text: string): void {
           <th>Hits</th>
           <th>Opening</th>
           <th>Ending</th>
+          <th>Sections</th>
           <th>Heard twice</th>
         </tr>
       </thead>
@@ -123,9 +140,10 @@ function typed(name: keyof CueAsks, text: string): void {
             <td>{{ speedInWords(way.costs) }}</td>
             <td>{{ way.costs.hits ? `${way.costs.hits_kept} of ${way.costs.hits}` : '–' }}</td>
             <td v-for="(words, i) in endsInWords(way.costs, chart?.rate ?? 1)" :key="i">{{ words }}</td>
+            <td class="sections" :title="way.costs.sections">{{ way.costs.sections }}</td>
             <td class="figure">{{ Math.round(way.costs.repeated_pct) }} %</td>
           </template>
-          <td v-else colspan="6" class="quiet">{{ way.problem?.detail }}</td>
+          <td v-else colspan="7" class="quiet">{{ way.problem?.detail }}</td>
         </tr>
       </tbody>
     </table>
@@ -156,6 +174,9 @@ function typed(name: keyof CueAsks, text: string): void {
 }
 .asks :deep(input) {
   width: 62px;
+}
+.asks :deep(input),
+.asks select {
   padding: 2px 7px;
   border-radius: 5px;
   border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
@@ -175,6 +196,12 @@ th,
 td {
   padding: 1px 22px 1px 0;
 }
+.sections {
+  max-width: 14ch;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
 .choose {
   min-width: 92px;
   padding: 1px 8px;
@@ -189,7 +216,13 @@ td {
 .choose:not(:disabled):hover {
   border-color: rgb(var(--v-theme-primary));
 }
-.chosen .choose {
+.chosen .sections {
+  max-width: 14ch;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.choose {
   background: rgb(var(--v-theme-primary));
   color: rgb(var(--v-theme-on-primary));
   border-color: transparent;

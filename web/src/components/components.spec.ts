@@ -21,6 +21,7 @@ const seam = {
   grade: 'even' as const,
   short_bar: false,
   kind: 'beat' as const,
+  reason: '',
 }
 const plan = {
   method: 'rearrange',

@@ -17,6 +17,7 @@ const costs = (more: Partial<Costs>): Costs => ({
   repeated_pct: 0,
   fade_samples: 0,
   silence_samples: 0,
+  sections: 'A B',
   ...more,
 })
 

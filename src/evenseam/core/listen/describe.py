@@ -4,14 +4,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from evenseam.core.listen.spectra import N_CELLS, N_TONES, TONE_HOPS, tone_cells
+from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, N_BANDS, N_SOUND, NOTES_WEIGHT, SOUND_WEIGHT
+from evenseam.core.listen.spectra import TONE_HOPS, tone_cells
 
-_BANDS_KEPT, _BRIGHT_FROM = 16, 11
+_BRIGHT_FROM = 11
 _TIMBRE_WEIGHT, _CHROMA_WEIGHT, _LEVEL_WEIGHT = 1.0, 1.6, 0.6
-_SOUND_WEIGHT, _NOTES_WEIGHT, _COLOUR_WEIGHT = 1.0, 1.5, 1.2  # chosen on joins whose notes are known (bench/seams.py)
 _AROUND_TONES = 9  # semitones: a tone counts as a note by how far it stands out from these
 _WITHOUT_ATTACK = 2  # hops, or rows of tones, that still hold the sound before
-N_SOUND = _BANDS_KEPT + 12 + 1  # of each half of a beat, and the first in its description
 
 Floats = NDArray[np.float32]
 Tones = NDArray[np.float32] | NDArray[np.float16]
@@ -26,11 +25,11 @@ def beat_features(bands: Floats, chroma: Floats, tones: Tones, beat_hops: NDArra
     n_hops = bands.shape[0]
     halves = _halves(beat_hops, n_hops)
     if not halves.size:
-        return np.zeros((0, 2 * (N_SOUND + N_CELLS + N_TONES)), dtype=np.float32)
+        return np.zeros((0, COLOUR.stop), dtype=np.float32)
     sound = _sound(between_beats(bands, halves), between_beats(chroma, halves))
     rows = _halves(beat_hops / TONE_HOPS, tones.shape[0])
     energy = between_beats(tones, rows)
-    parts = ((_SOUND_WEIGHT, sound), (_NOTES_WEIGHT, _notes(energy)), (_COLOUR_WEIGHT, _unit(energy)))
+    parts = ((SOUND_WEIGHT, sound), (NOTES_WEIGHT, _notes(energy)), (COLOUR_WEIGHT, _unit(energy)))
     return np.concatenate([weight * _by_usual_step(values.reshape(beat_hops.size, -1)) for weight, values in parts], axis=1)
 
 
@@ -47,12 +46,12 @@ def _halves(hops: NDArray[np.float64], n_hops: int) -> NDArray[np.int64]:
 
 def _sound(bands: NDArray[np.float64], chroma: NDArray[np.float64]) -> NDArray[np.float64]:
     """Timbre, harmony and level of each half, (halves, 29)."""
-    grouped = bands.reshape(bands.shape[0], _BANDS_KEPT, -1).mean(axis=2)
+    grouped = bands.reshape(bands.shape[0], N_BANDS, -1).mean(axis=2)
     level = grouped.mean(axis=1, keepdims=True)
     timbre = grouped - level
     harmony = _unit(chroma - 0.8 * chroma.min(axis=1, keepdims=True))
     parts = [
-        _TIMBRE_WEIGHT * timbre / (_spread(timbre) * np.sqrt(_BANDS_KEPT)),
+        _TIMBRE_WEIGHT * timbre / (_spread(timbre) * np.sqrt(N_BANDS)),
         _CHROMA_WEIGHT * harmony,
         _LEVEL_WEIGHT * level / _spread(level),
     ]
@@ -89,7 +88,7 @@ def beat_intensity(bands: Floats, rise: Floats, beat_hops: NDArray[np.float64]) 
 def starts_brightly(features: NDArray[np.float32], at: NDArray[np.int64]) -> NDArray[np.float64]:
     """How loud and bright some beats start, from the features of all; in their scale, (beats at `at`,)."""
     first = features[at, :N_SOUND].astype(np.float64)
-    return np.sqrt(_BANDS_KEPT) * first[:, _BRIGHT_FROM:_BANDS_KEPT].mean(axis=1) + first[:, -1]
+    return np.sqrt(N_BANDS) * first[:, _BRIGHT_FROM:N_BANDS].mean(axis=1) + first[:, -1]
 
 
 def mean_between(values: NDArray[np.float32], at: NDArray[np.float64]) -> NDArray[np.float32]:

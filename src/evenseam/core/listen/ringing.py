@@ -8,7 +8,8 @@ struck anew there rises, and what has ended before it falls.
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.listen.spectra import N_CELLS, TONE_HOPS, tone_cells
+from evenseam.core.chart.description import N_CELLS
+from evenseam.core.listen.spectra import TONE_HOPS, tone_cells
 
 PARTS = 2  # places a beat: on it, and halfway to the next one
 _NEAR_ROWS, _FAR_ROWS = 3, 4  # rows of 40 ms away from a place: the window is as long as five

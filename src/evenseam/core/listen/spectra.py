@@ -12,6 +12,7 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from evenseam.core.audio.long import Line
+from evenseam.core.chart.description import N_CELLS, N_TONES
 from evenseam.core.listen.intake import ANALYSIS_RATE_HZ
 
 HOP_SAMPLES = 220  # at the analysis rate: 9.98 ms
@@ -20,9 +21,8 @@ _N_BANDS = 48
 _CHUNK_SAMPLES, _CHUNK_HOPS = 1 << 18, 4096
 _CHROMA_LOW_HZ, _CHROMA_HIGH_HZ = 110.0, 2500.0
 TONE_HOPS = 4  # the tones move slowly: one row for so many hops
-LOWEST_TONE, N_TONES = 33, 60  # MIDI keys: A1 (55 Hz) to G#6 (1661 Hz)
+LOWEST_TONE = 33  # MIDI key: A1 (55 Hz), of 60 up to G#6 (1661 Hz)
 _REGISTER_FROM = (48, 65)  # MIDI keys: below C3, to E4, and above
-N_CELLS = 12 * (len(_REGISTER_FROM) + 1)
 _TONE_WINDOW_SAMPLES = 4096
 _LEVEL_RMS = 0.1  # every recording is heard at the same level
 

@@ -5,12 +5,14 @@ What is asked and what is answered is here, and light to import; `planner.Planne
 
 from evenseam.core.plan.brief import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief
 from evenseam.core.plan.model import (
+    OPENINGS,
     PLAN_VERSION,
     Fade,
     Grade,
     HitMet,
     Landing,
     Opening,
+    OpeningKind,
     Passage,
     Pin,
     Plan,
@@ -22,6 +24,7 @@ from evenseam.core.plan.model import (
 __all__ = [
     "DEFAULT_EARLY_PCT",
     "DEFAULT_SILENCE_S",
+    "OPENINGS",
     "PLANNER_VERSION",
     "PLAN_VERSION",
     "Aim",
@@ -31,6 +34,7 @@ __all__ = [
     "HitMet",
     "Landing",
     "Opening",
+    "OpeningKind",
     "Passage",
     "Pin",
     "Plan",

@@ -10,12 +10,15 @@ from evenseam.core.plan.align import Cut
 from evenseam.core.plan.brief import Aim, Brief
 from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.landing import Tail, fade_samples
-from evenseam.core.plan.laying import aimed, held_places, lay_out
+from evenseam.core.plan.laying import Span, aimed, held_places, lay_out
 from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Plan, Rest, Seam
-from evenseam.core.plan.search.aims import on_the_beat
+from evenseam.core.plan.reasons import reason_for
+from evenseam.core.plan.search.aims import on_the_way
 from evenseam.core.plan.search.joins import Joins, grade
 from evenseam.core.plan.search.labels import Route
 from evenseam.core.plan.search.openings import opened_at, opening_fade, opening_kind
+
+_STOP_FADE_S = 0.25  # into a silence
 
 
 def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brief: Brief, last_hit: Aim | None = None) -> Plan:
@@ -24,8 +27,8 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
     `last_hit`: where the last hit is to fall, if that is asked for; the ring-out then takes what room there is.
     """
     target = brief.target_samples
-    spans = _spans(chart, route.opens_on, cuts)
-    held = held_places(chart, spans, route, on_the_beat(brief.aims), brief.give_pct)
+    spans, gaps = _spans(chart, route, cuts)
+    held = held_places(chart, spans, route, on_the_way(brief.aims), brief.give_pct)
     edit, ring_out = sum(end - start for start, end in spans), chart.ring_out_end_samples - chart.last_hit_samples
     tail = Tail.of(chart, brief)
     if last_hit is not None:
@@ -34,29 +37,32 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
     over = edit - held[-1].edit_samples - (target - held[-1].out_samples)
     ended = _ended(chart, over, tail)
     spans[-1] = (spans[-1][0], spans[-1][1] - ended.early_samples)
-    passages = lay_out(chart, spans, held, target - ended.silence_samples)
-    anew = {seam.seam for seam in route.anew}
-    seams = tuple(
-        _seam(chart, joins, cut, pair, passage.out_in_samples, number in anew)
-        for number, (cut, pair, passage) in enumerate(zip(cuts, route.seams, passages[1:], strict=True))
-    )
+    laid = lay_out(chart, spans, held, target - ended.silence_samples)
+    passages = tuple(piece for k, piece in enumerate(laid) if k not in gaps)
     opening = Opening(opening_kind(chart, route.opens_on))
     fade = Fade(fade_samples(chart, max(0, ended.early_samples)), "cosine" if ended.is_heard else "linear")
-    rests = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
+    ending = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
+    rests = (*(_rest(chart, laid[k]) for k in gaps), *ending)
     return Plan(
         method=brief.method,
         rate=chart.rate,
         target_samples=target,
         passages=passages,
-        seams=seams,
+        seams=_seams(chart, joins, route, cuts, passages),
         score=route.cost,
         rests=rests,
-        hits=hits_met(chart, brief.aims, passages, route),
+        hits=hits_met(chart, brief.aims, passages, rests, route),
         landing=Landing("last_hit" if last_hit else "ring_out", _last_hit_at(chart, passages[-1])),
         opening=opening,
         fade_in=opening_fade(chart, opening.kind),
-        fade_out=Fade(0) if rests else fade,
+        fade_out=Fade(0) if ending else fade,
     )
+
+
+def _rest(chart: Chart, gap: Passage) -> Rest:
+    """The silence in the place of a gap: the music fades into it, and comes back on an attack."""
+    before = Fade(round(_STOP_FADE_S * chart.rate), "cosine")
+    return Rest(gap.out_in_samples, gap.out_out_samples, before, opening_fade(chart, "bar"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,11 +87,32 @@ def _last_hit_at(chart: Chart, last: Passage) -> int:
     return round(float(last.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
 
 
-def _spans(chart: Chart, opens_on: int, cuts: Sequence[Cut]) -> list[tuple[int, int]]:
-    """Source stretches between the cuts, from the opening to the end of the ring-out."""
-    starts = [opened_at(chart, opens_on), *(c.source_to for c in cuts)]
+def _spans(chart: Chart, route: Route, cuts: Sequence[Cut]) -> tuple[list[Span], list[int]]:
+    """Source stretches between the cuts, from the opening to the end of the ring-out, and which of them are gaps.
+
+    A gap stands for a silence on the way: it is laid out like any stretch, and then nothing is played there.
+    """
+    starts = [opened_at(chart, route.opens_on), *(c.source_to for c in cuts)]
     ends = [*(c.source_from for c in cuts), chart.ring_out_end_samples]
-    return list(zip(starts, ends, strict=True))
+    rests = {anew.seam: anew for anew in route.anew if anew.rest_samples}
+    spans: list[Span] = []
+    gaps: list[int] = []
+    for number, span in enumerate(zip(starts, ends, strict=True)):
+        spans.append(span)
+        if number in rests:
+            gaps.append(len(spans))
+            spans.append((0, rests[number].rest_samples - (rests[number].entered_samples - cuts[number].source_to)))
+    return spans, gaps
+
+
+def _seams(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], passages: Sequence[Passage]) -> tuple[Seam, ...]:
+    """The seams between the passages of a route; where it rests there is none."""
+    anew = {seam.seam: seam for seam in route.anew}
+    return tuple(
+        _seam(chart, joins, cut, route.seams[number], passages[number + 1].out_in_samples, number in anew)
+        for number, cut in enumerate(cuts)
+        if number not in anew or not anew[number].rest_samples
+    )
 
 
 def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int, is_anew: bool) -> Seam:
@@ -101,4 +128,5 @@ def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int,
         grade=grade(percentile),
         short_bar=not is_anew and bool(np.not_equal(chart.beat_in_bar[i], chart.beat_in_bar[j])),
         kind="anew" if is_anew else "breath" if chart.free_time else "beat",
+        reason="the beat breaks off to start anew on a hit" if is_anew else reason_for(chart, joins, i, j),
     )

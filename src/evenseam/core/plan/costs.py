@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from evenseam.core.chart.chart import Chart
+from evenseam.core.plan.heard import sections_heard
 from evenseam.core.plan.model import Passage, Plan
 
 _WHOLE_S = 0.05  # what is left out of an opening or an ending before it counts as kept no more
@@ -16,8 +17,8 @@ _UNHEARD_SPEED_PCT = 0.02  # milliseconds over a cue: nobody can tell, and no ta
 class Costs:
     """`seams` by grade; the largest speed change and for how much of the fit there is any; hits kept, of how many.
 
-    `repeated_pct`: how much of what is heard was heard before; `fade_samples`: how long the end is faded, 0 for an ending that
-    is whole; `silence_samples`: after the music.
+    `sections`: the letters of those heard, in order. `repeated_pct`: how much of what is heard was heard before;
+    `fade_samples`: how long the end is faded, 0 for an ending that is whole; `silence_samples`: after the music.
     """
 
     even: int
@@ -30,6 +31,7 @@ class Costs:
     hits: int
     keeps_opening: bool
     keeps_ending: bool
+    sections: str
     repeated_pct: float
     fade_samples: int
     silence_samples: int
@@ -52,6 +54,7 @@ def costs_of(plan: Plan, chart: Chart) -> Costs:
         hits=len(plan.hits),
         keeps_opening=abs(plan.passages[0].source_in_samples - chart.music_start_samples) <= whole,
         keeps_ending=ending.source_in_samples < chart.last_hit_samples < ending.source_out_samples,
+        sections=sections_heard(plan, chart),
         repeated_pct=round(_repeated_pct(plan), 1),
         fade_samples=plan.fade_out.n_samples if plan.fade_out.shape == "cosine" else 0,
         silence_samples=silence,

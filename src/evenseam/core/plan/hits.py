@@ -6,16 +6,31 @@ import numpy as np
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.brief import Aim
-from evenseam.core.plan.model import HitMet, Passage
-from evenseam.core.plan.search.aims import on_the_beat, places_of
+from evenseam.core.plan.model import HitMet, Passage, Rest
+from evenseam.core.plan.search.aims import on_the_way, places_of
 from evenseam.core.plan.search.labels import Route
+from evenseam.core.plan.search.openings import LEAD_S
 
 
-def hits_met(chart: Chart, aims: Sequence[Aim], passages: Sequence[Passage], route: Route) -> tuple[HitMet, ...]:
+def hits_met(
+    chart: Chart, aims: Sequence[Aim], passages: Sequence[Passage], rests: Sequence[Rest], route: Route
+) -> tuple[HitMet, ...]:
     """Every aim in order of time, with the place of the track that meets it or comes nearest."""
-    numbered = on_the_beat(aims)
+    numbered = on_the_way(aims)
     met = {numbered[m.number]: (m.source_samples, passages[m.seams_before]) for m in route.met}
-    return tuple(_hit(chart, aim, passages, met.get(aim)) for aim in sorted(aims, key=lambda a: a.at_samples))
+    return tuple(
+        _silence(chart, aim, passages, rests) if aim.kind == "silence" else _hit(chart, aim, passages, met.get(aim))
+        for aim in sorted(aims, key=lambda a: a.at_samples)
+    )
+
+
+def _silence(chart: Chart, aim: Aim, passages: Sequence[Passage], rests: Sequence[Rest]) -> HitMet:
+    """Where a silence begins that lasts as long as it was asked for; None where there is none."""
+    until = aim.at_samples if aim.until_samples is None else aim.until_samples
+    latest, soonest = aim.at_samples + aim.tolerance_samples, until - round(LEAD_S * chart.rate) - aim.tolerance_samples
+    begins = next((r.out_in_samples for r in rests if r.out_in_samples <= latest and r.out_out_samples >= soonest), None)
+    source = next((p.source_out_samples for p in passages if p.out_out_samples == begins), None)
+    return HitMet(aim.at_samples, begins, aim.kind, aim.weight, aim.tolerance_samples, source, aim.label)
 
 
 def _hit(chart: Chart, aim: Aim, passages: Sequence[Passage], met: tuple[int, Passage] | None) -> HitMet:
@@ -31,8 +46,6 @@ def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int |
     """The nearest place that would have done, on the track and on the output; None where there is none."""
     if aim.kind == "last_hit":
         return chart.last_hit_samples, _out_at(passages[-1], chart.last_hit_samples)
-    if aim.kind == "silence":
-        return None, None
     places = chart.beats[places_of(aim.kind, chart)]
     heard = [
         (abs(at - aim.at_samples), at, int(source))

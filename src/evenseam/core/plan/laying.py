@@ -26,12 +26,20 @@ class Held:
 
 
 def held_places(chart: Chart, spans: Sequence[Span], route: Route, aims: Sequence[Aim], give_pct: float | None) -> list[Held]:
-    """The start of the music, and each of the `aims` that the route meets."""
+    """The start of the music, and each of the `aims` that the route meets; of a silence where it begins and where it ends.
+
+    `spans`: with a gap in the place of every silence.
+    """
     starts = [0, *accumulate(end - start for start, end in spans)]
+    silences = sorted(anew.seam for anew in route.anew if anew.rest_samples)
     held = [Held(0, 0)]
     for met in route.met:
-        at = starts[met.seams_before] + met.source_samples - spans[met.seams_before][0]
-        held.append(aimed(chart, held[-1], at, aims[met.number], give_pct))
+        span, aim = met.seams_before + sum(seam < met.seams_before for seam in silences), aims[met.number]
+        at = starts[span] + met.source_samples - spans[span][0]
+        if aim.until_samples is None:
+            held.append(aimed(chart, held[-1], at, aim, give_pct))
+        else:
+            held += [aimed(chart, held[-1], starts[span - 1], aim, give_pct), Held(at, aim.until_samples)]
     return held
 
 

@@ -6,7 +6,7 @@ does not fill its length, or does not hold together, cannot be made: that would 
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
+from typing import Literal, get_args
 
 from evenseam.core.spot.sheet import HitKind, Weight
 from evenseam.core.timebase import Knot, TimeMap
@@ -16,6 +16,7 @@ Grade = Literal["even", "faint", "plain"]
 SeamKind = Literal["beat", "breath", "anew"]
 FadeShape = Literal["linear", "cosine"]
 OpeningKind = Literal["own", "section", "bar"]
+OPENINGS: tuple[OpeningKind, ...] = get_args(OpeningKind)
 LandingKind = Literal["ring_out", "last_hit", "fade"]
 LOUDEST_GAIN_DB = 24.0
 
@@ -111,7 +112,8 @@ class Seam:
     The fade lies half on either side, before the attack of the beat, which is left whole. `correlation` (-1 to 1) of the
     two sides under the fade chooses its law. `percentile`: of the natural bar-to-bar joins of the track, the share in
     per cent that are a bigger change than this one. `kind`: on a beat, on a breath point of music in free time, where
-    the fade is as long as a breath, or anew: the music breaks off wherever it is, to start on a hit.
+    the fade is as long as a breath, or anew: the music breaks off wherever it is, to start on a hit. `reason`: in words, what
+    goes on across it and what does not.
     """
 
     out_samples: int
@@ -123,6 +125,7 @@ class Seam:
     grade: Grade
     short_bar: bool
     kind: SeamKind = "beat"
+    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True)

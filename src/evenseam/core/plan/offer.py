@@ -11,7 +11,9 @@ from evenseam.core.plan.align import Cut, find_breath_cut, find_cut, find_cut_an
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, Moves
+from evenseam.core.plan.search.labels import Anew
 from evenseam.core.plan.search.limits import Limits, limits_of
+from evenseam.core.plan.search.openings import LEAD_S
 
 
 class Offer:
@@ -75,6 +77,8 @@ class Offer:
             self._cuts[beat_from, beat_to] = find(self._samples, self.chart.rate, *at)
         return self._cuts[beat_from, beat_to]
 
-    def cut_anew(self, left_samples: int, entered_samples: int) -> Cut:
-        """Where to cut a seam that breaks off anywhere to start anew on an attack: just before it."""
-        return find_cut_anew(self._samples, self.chart.rate, left_samples, entered_samples)
+    def cut_anew(self, seam: Anew) -> Cut:
+        """Where to cut a seam that breaks off anywhere to start anew on an attack: just before it; not at all for a rest."""
+        if seam.rest_samples:
+            return Cut(seam.left_samples, seam.entered_samples - round(LEAD_S * self.chart.rate), 0, 0.0)
+        return find_cut_anew(self._samples, self.chart.rate, seam.left_samples, seam.entered_samples)

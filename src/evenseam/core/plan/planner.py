@@ -12,11 +12,15 @@ from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
 from evenseam.core.plan.costs import Costs, costs_of
 from evenseam.core.plan.forecast import Forecast, forecast_of
+from evenseam.core.plan.heard import apart
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MISSED_COST
 from evenseam.core.plan.search.joins import Joins
+
+_LOOKED_AT, _MOST_LOOKED_AT = 6, 48  # plans for each alternate that is asked for
+_FAR_ENOUGH = 0.25  # of the time something else is heard: further away is not better than cheaper
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +37,17 @@ def _cost_with_hits(plan: Plan) -> float:
     """The cost of a plan, with that of the hits it misses; a blend has them in its score."""
     missed = 0.0 if plan.method == "blend" else sum(MISSED_COST[hit.weight] for hit in plan.hits if not hit.is_kept)
     return plan.score + missed
+
+
+def _heard_apart(plans: tuple[Plan, ...], count: int) -> tuple[Plan, ...]:
+    """The best of some plans, and those that are furthest from all before them in what is heard; in their own order."""
+    kept = list(plans[:1])
+    others = list(plans[1:])
+    while others and len(kept) < count:
+        best = max(others, key=lambda plan: min(_FAR_ENOUGH, *(apart(plan, other) for other in kept)))
+        others.remove(best)
+        kept.append(best)
+    return tuple(sorted(kept, key=plans.index))
 
 
 class Planner:
@@ -72,9 +87,10 @@ class Planner:
         return tuple(sorted(found, key=lambda one: _cost_with_hits(one.plan) if one.plan else np.inf))
 
     def alternates(self, brief: Brief, count: int) -> tuple[Plan, ...]:
-        """Up to `count` plans for a brief with different seams, best first. Raises: BriefError, NoPlanError."""
+        """Up to `count` plans for a brief that differ in what is heard, best first. Raises: BriefError, NoPlanError."""
         if brief.target_samples > LONGEST_TARGET_S * self._offer.chart.rate:
             raise BriefError("The longest length that can be asked for is 3 hours.")
         if brief.method not in METHODS:
             raise BriefError(f"The method '{brief.method}' is not there; there are: {', '.join(METHODS)}.")
-        return METHODS[brief.method].plans(self._offer, brief, count)
+        wanted = 1 if count == 1 else min(_MOST_LOOKED_AT, _LOOKED_AT * count)
+        return _heard_apart(METHODS[brief.method].plans(self._offer, brief, wanted), count)

@@ -29,8 +29,9 @@ from evenseam.core.plan.methods.stretch import Stretch
 from evenseam.core.plan.methods.trim import Trim
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
-from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, on_the_beat, waypoints_of
+from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
+from evenseam.core.plan.search.openings import openings_inside
 from evenseam.core.plan.search.waypoints import EndAnew, Passing
 
 _GIVES_PCT = (1.5, 3.0, 6.0)  # tried in this order when no give is asked for
@@ -83,14 +84,15 @@ class _Search:
     def __init__(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> None:
         self._offer, self._brief, self._count, self._last_hit = offer, brief, count, last_hit
         self._waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
-        self._weights = [aim.weight for aim in on_the_beat(brief.aims)]
+        self._weights = [aim.weight for aim in on_the_way(brief.aims)]
 
     def routes(self, attempt: Attempt) -> tuple[Route, ...]:
         """The cheapest ways within the limits of an attempt."""
         offer, brief = self._offer, self._brief
         graph = graph_for(offer, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
         anew, ending = starts_anew(offer, attempt), _ends_anew(offer, attempt, self._last_hit)
-        passing = Passing(graph, self._waypoints, brief.max_seams, anew, ending)
+        returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
+        passing = Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending)
         return passing.routes(_wanted(offer, brief, attempt, self._last_hit), self._count + _SPARE, _BOUND)
 
     def missed(self, found: tuple[Route, ...]) -> float:

@@ -69,10 +69,7 @@ class Rearrange:
 def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = None) -> Plan:
     """The plan of a route, cut to the sample, its last hit where that is aimed."""
     anew = {seam.seam: seam for seam in route.anew}
-    cuts = [
-        offer.cut_anew(anew[k].left_samples, anew[k].entered_samples) if k in anew else offer.cut(left, entered)
-        for k, (left, entered) in enumerate(route.seams)
-    ]
+    cuts = [offer.cut_anew(anew[k]) if k in anew else offer.cut(left, entered) for k, (left, entered) in enumerate(route.seams)]
     return assemble(offer.chart, offer.joins, route, cuts, brief, last_hit)
 
 

@@ -116,7 +116,7 @@ def _plan(chart: Chart, cut: _Cut, brief: Brief) -> Plan:
         passages=(passage,),
         seams=(),
         score=cut.cost,
-        hits=hits_met(chart, brief.aims, (passage,), Route((), cut.cost, brief.target_samples)),
+        hits=hits_met(chart, brief.aims, (passage,), (), Route((), cut.cost, brief.target_samples)),
         opening=Opening(cut.kind),
         landing=Landing("ring_out", chart.last_hit_samples - cut.start_samples) if has_ending else Landing("fade"),
         fade_in=opening_fade(chart, cut.kind),

@@ -14,7 +14,8 @@ from evenseam.core.plan.search.waypoints import Waypoint
 
 MISSED_COST = {"must": 1000.0, "should": 12.0, "nice": 4.0}
 _ON_THE_BEAT = ("downbeat", "beat", "section")
-MET_BY_THE_MUSIC = (*_ON_THE_BEAT, "last_hit")
+_ON_THE_WAY = (*_ON_THE_BEAT, "silence")
+MET_BY_THE_MUSIC = (*_ON_THE_WAY, "last_hit")
 
 
 def places_of(kind: str, chart: Chart) -> NDArray[np.bool_]:
@@ -30,21 +31,22 @@ def places_of(kind: str, chart: Chart) -> NDArray[np.bool_]:
 
 
 def waypoints_of(aims: Sequence[Aim], chart: Chart, bars: Bars, limits: Limits) -> tuple[Waypoint, ...]:
-    """The aims that are met by a beat, in the order in which they come."""
+    """The aims that are met on the way to the ending, in the order in which they come."""
     bar = np.searchsorted(bars.first_beat, np.arange(chart.beats.size), side="right") - 1
     usable = (bar >= 0) & (chart.beats <= bars.at[bars.end])
     usable[usable] &= ~limits.skipped[bar[usable]]
     into = chart.beats - bars.at[np.maximum(bar, 0)]
     found = []
     last_hit = int(np.abs(chart.beats - chart.last_hit_samples).argmin())
-    for aim in on_the_beat(aims):
-        does = places_of(aim.kind, chart)
+    for aim in on_the_way(aims):
+        does = places_of(aim.kind, chart) if aim.kind in _ON_THE_BEAT else np.zeros(chart.beats.size, dtype=bool)
         at = np.flatnonzero(usable & does)
         tolerance = max(0, aim.tolerance_samples - round(MARGIN_S * chart.rate))
-        found.append(Waypoint(aim.at_samples, tolerance, bar[at], into[at], MISSED_COST[aim.weight], bool(does[last_hit])))
+        missed, may_end = MISSED_COST[aim.weight], bool(does[last_hit])
+        found.append(Waypoint(aim.at_samples, tolerance, bar[at], into[at], missed, may_end, aim.until_samples))
     return tuple(found)
 
 
-def on_the_beat(aims: Sequence[Aim]) -> list[Aim]:
-    """The aims that a beat of the track is to meet, in the order in which they come."""
-    return sorted((aim for aim in aims if aim.kind in _ON_THE_BEAT), key=lambda aim: aim.at_samples)
+def on_the_way(aims: Sequence[Aim]) -> list[Aim]:
+    """The aims that the music meets before its last hit, in the order in which they come: beats, and silences between them."""
+    return sorted((aim for aim in aims if aim.kind in _ON_THE_WAY), key=lambda aim: aim.at_samples)

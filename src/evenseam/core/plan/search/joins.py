@@ -20,6 +20,7 @@ from scipy.ndimage import minimum_filter1d
 from scipy.spatial.distance import cdist
 
 from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT
 from evenseam.core.plan.model import Grade
 
 _AFTER_WEIGHTS = (1.0, 0.9, 0.6, 0.5)  # beats from the seam on
@@ -154,6 +155,19 @@ class Joins:
     def percentile(self, i: int, j: int) -> float:
         """The same for one join."""
         return float(self.percentiles(np.array([i]), np.array([j]))[0])
+
+    def apart_after(self, i: int, j: int, beats: int) -> tuple[float, float]:
+        """How far the notes and the colour after beat `j` are from those after beat `i`, in usual steps, on average."""
+        n = max(1, min(beats, self._chart.beats.size - max(i, j)))
+        after, due = self._features[j : j + n], self._features[i : i + n]
+        parts = ((NOTES, NOTES_WEIGHT), (COLOUR, COLOUR_WEIGHT))
+        notes, colour = (float(_apart(after[:, part], due[:, part]).mean()) / weight for part, weight in parts)
+        return notes, colour
+
+    def held_across(self, i: int, j: int) -> tuple[float, float]:
+        """How much is held where a seam leaves, and how much of that does not go on; 1 is what is usually held."""
+        held = self._held[i]
+        return float(held.sum()), float(np.maximum(held - self._held[j], 0).sum())
 
     def to_bytes(self) -> bytes:
         """Stored form, an .npz; what is not in it comes from the chart."""

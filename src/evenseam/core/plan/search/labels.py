@@ -33,11 +33,15 @@ class Met:
 
 @dataclass(frozen=True, slots=True)
 class Anew:
-    """A seam, by number, at which the beat is not kept: the samples of the track that it leaves and enters."""
+    """A seam, by number, at which the beat is not kept: the samples of the track that it leaves and enters.
+
+    `rest_samples`: of silence between them, 0 for none.
+    """
 
     seam: int
     left_samples: int
     entered_samples: int
+    rest_samples: int = 0
 
 
 @dataclass(frozen=True, slots=True)

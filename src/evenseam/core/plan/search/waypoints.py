@@ -23,6 +23,7 @@ LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however sh
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
 _MOST_COUNTED = 40
+_INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
 _ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
 
 Ints = NDArray[np.int64]
@@ -34,6 +35,7 @@ class Waypoint:
 
     `bar` and `into`: int64 arrays of the bar each place lies in and the samples from its downbeat, in order. `missed_cost`: of
     passing it over. `may_end`: whether the last hit of the track does as well.
+    `until_samples`: of a silence, which no place meets: the music stops at the one moment and comes back at the other.
     """
 
     at_samples: int
@@ -42,6 +44,12 @@ class Waypoint:
     into: Ints
     missed_cost: float
     may_end: bool = False
+    until_samples: int | None = None
+
+    @property
+    def goes_on_samples(self) -> int:
+        """When the music goes on from it."""
+        return self.at_samples if self.until_samples is None else self.until_samples
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -106,7 +114,7 @@ class Passing:
     """The ways through one graph past waypoints, which are in order of time.
 
     `most_seams`: None for any number. `anew`: where the music may start anew on a hit without keeping the beat, if it may;
-    `ending`: the same for its last hit.
+    `returns`: where it may come back after a silence. `ending`: straight into its last hit, if it may.
     """
 
     def __init__(
@@ -115,9 +123,11 @@ class Passing:
         waypoints: tuple[Waypoint, ...],
         most_seams: int | None,
         anew: Openings | None = None,
+        returns: Openings | None = None,
         ending: EndAnew | None = None,
     ) -> None:
-        self._graph, self._waypoints, self._anew, self._ending = graph, waypoints, anew, ending
+        self._graph, self._waypoints, self._ending = graph, waypoints, ending
+        self._entries = tuple(anew if waypoint.until_samples is None else returns for waypoint in waypoints)
         self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
         self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2  # an opening is counted like a seam
 
@@ -227,19 +237,24 @@ class Passing:
 
     def _starts_anew(self, table: _Table, begun: _Starts, stage: int, number: int) -> _Starts | None:
         """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
-        at, graph, anew = self._waypoints[number].at_samples, self._graph, self._anew
-        broken = self._broken_off(table, begun, at) if anew is not None else None
+        hit, graph, anew = self._waypoints[number], self._graph, self._entries[number]
+        broken = self._broken_off(table, begun, hit.at_samples, hit.until_samples) if anew is not None else None
         if anew is None or broken is None:
             return None
         cost, state = broken
-        n, samples = anew.to.size, at + graph.at[anew.to] - graph.at[anew.bar]
+        n, samples = anew.to.size, hit.goes_on_samples + graph.at[anew.to] - graph.at[anew.bar]
         layer = state % self._width + (self._width > 1)
-        layers, since, stages, states = (np.full(n, value) for value in (layer, at, stage, state))
+        layers, since, stages, states = (np.full(n, value) for value in (layer, hit.goes_on_samples, stage, state))
         total = np.float32(cost) + anew.cost
         return _Starts(anew.to, samples, layers, total, since, stages, states, _ANEW - np.arange(n), graph.at[anew.bar])
 
-    def _broken_off(self, table: _Table, begun: _Starts, at_samples: int) -> tuple[float, int] | None:
-        """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one."""
+    def _broken_off(
+        self, table: _Table, begun: _Starts, at_samples: int, until_samples: int | None = None
+    ) -> tuple[float, int] | None:
+        """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one.
+
+        Before a silence the nearer to a bar line the better.
+        """
         graph = self._graph
         if at_samples - int(begun.since.max()) < graph.usual_step // 2:
             return None
@@ -248,6 +263,9 @@ class Passing:
         plays = (now <= at_samples) & (now + graph.steps[:, None] > at_samples)
         plays[:, [graph.end, graph.start]] = False
         cost = np.where(plays, table.cost[first:last], np.inf)
+        if until_samples is not None:
+            into = (at_samples - now) / np.maximum(1, graph.steps[:, None])
+            cost = cost + _INSIDE_BAR_COST * np.minimum(np.abs(into), np.abs(1 - into))
         if self._width > 1:
             cost[..., -1] = np.inf  # a start anew is counted like a seam
         if not cost.size or not np.isfinite(cost).any():
@@ -290,6 +308,7 @@ class Passing:
         edges: list[int] = []  # the last one first, as the way is followed back
         met: list[tuple[int, int, int]] = []
         anew: dict[int, tuple[int, int, int, int]] = {}  # by their place among the edges: samples and beats left and entered
+        rests: dict[int, int] = {}
         stage, state = end.stage, end.state
         if end.anew:
             anew[0] = self._broken(tables[stage], state, end.played_samples, end.anew.entered_samples, end.anew.beat)
@@ -305,9 +324,10 @@ class Passing:
             if edge >= n_edges:  # the hit is met before the seam
                 edges.append(edge - n_edges)
             met.append((stage - 1, source, len(edges)))
-            if edge <= _ANEW and self._anew is not None:
-                beat = int(self._anew.beat[_ANEW - edge])
+            if edge <= _ANEW and (entries := self._entries[stage - 1]) is not None:
+                beat = int(entries.beat[_ANEW - edge])
                 anew[len(edges)] = self._broken(tables[stage_before], state, hit.at_samples, source, beat)
+                rests[len(edges)] = hit.goes_on_samples - hit.at_samples
                 edges.append(edge)
             elif 0 <= edge < n_edges:
                 edges.append(edge)
@@ -315,7 +335,7 @@ class Passing:
         last = len(edges) - 1  # the opening
         seams = tuple(anew[k][2:] if k in anew else self._graph.pair(edges[k]) for k in range(last - 1, -1, -1))
         hits = tuple(Met(number, at, last - after) for number, at, after in reversed(met))
-        broken = tuple(Anew(last - 1 - k, *anew[k][:2]) for k in sorted(anew, reverse=True))
+        broken = tuple(Anew(last - 1 - k, *anew[k][:2], rests.get(k, 0)) for k in sorted(anew, reverse=True))
         return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken)
 
     def _broken(self, table: _Table, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:

@@ -1,0 +1,31 @@
+import type { Seam } from '@/api/client'
+import { describe, expect, it } from 'vitest'
+import { gradeInWords, smoothnessInWords } from './seams'
+
+const seam = (changed: Partial<Seam>): Seam => ({
+  out_samples: 10,
+  source_from_samples: 10,
+  source_to_samples: 20,
+  fade_samples: 2,
+  correlation: 0.5,
+  percentile: 61.6,
+  grade: 'even',
+  short_bar: false,
+  kind: 'beat',
+  reason: '',
+  ...changed,
+})
+
+describe('a seam in words', () => {
+  it('says its grade, and what is unusual about it', () => {
+    expect(gradeInWords(seam({}))).toBe('even')
+    expect(gradeInWords(seam({ grade: 'faint', short_bar: true }))).toBe('faint, short bar')
+    expect(gradeInWords(seam({ kind: 'breath' }))).toBe('even, on a breath')
+    expect(gradeInWords(seam({ grade: 'plain', kind: 'anew' }))).toBe('plain, starts anew')
+  })
+
+  it('is not set beside the joins of the track where the beat breaks off', () => {
+    expect(smoothnessInWords(seam({}))).toBe('62 % of the track’s own joins')
+    expect(smoothnessInWords(seam({ kind: 'anew', percentile: 0 }))).toBe('no join of the track')
+  })
+})
