@@ -14,17 +14,20 @@ _HALF_FRAME_S = Fraction(1, 50)  # where no picture rate is given
 
 
 def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
-    """A hit from TIME[,kind][,tolerance in frames]. Raises: BriefError, TimeUnreadableError."""
+    """A hit from TIME[,kind][,frames], or a silence from TIME-TIME,silence. Raises: BriefError, TimeUnreadableError."""
     time, *more = (part.strip() for part in text.split(","))
     kinds = [part.replace("-", "_") for part in more if not _is_number(part)]
     frames = [Fraction(part) for part in more if _is_number(part)]
     if len(kinds) > 1 or len(frames) > 1 or any(kind not in HIT_KINDS for kind in kinds):
         raise BriefError(f"'{text}' is no hit. Write TIME,kind,frames: 12.5,beat,2; kinds are {', '.join(HIT_KINDS)}.")
+    kind: HitKind = next((k for k in HIT_KINDS if k in kinds), "downbeat")
+    begins, dash, ends = time.partition("-")
+    if bool(dash) != (kind == "silence"):
+        raise BriefError(f"'{text}': a silence has two times, 0:12-0:14.5,silence, and only a silence has.")
     frame_s = 1 / frame_rate.fps if frame_rate else 2 * _HALF_FRAME_S
     tolerance_s = max(frame_s / 2, frames[0] * frame_s if frames else Fraction(0))
-    at = seconds_to_samples(parse_time(time, frame_rate), rate_hz)
-    kind: HitKind = next((k for k in HIT_KINDS if k in kinds), "downbeat")
-    return Aim(at, kind, "must", seconds_to_samples(tolerance_s, rate_hz))
+    at, tolerance = seconds_to_samples(parse_time(begins, frame_rate), rate_hz), seconds_to_samples(tolerance_s, rate_hz)
+    return Aim(at, kind, "must", tolerance, seconds_to_samples(parse_time(ends, frame_rate), rate_hz) if dash else None)
 
 
 def opening_of(text: str | None) -> OpeningKind | None:

@@ -53,7 +53,8 @@ def fit(
     to: Annotated[str, typer.Option("--to", help="Length: seconds, m:ss.mmm, or timecode with --fps.")],
     fps: Annotated[str | None, typer.Option(help="Picture rate, for timecode: 25, 29.97df, 30000/1001.")] = None,
     hit: Annotated[
-        list[str] | None, typer.Option(help="TIME[,kind][,tolerance in frames]: downbeat, beat or section; may be given again.")
+        list[str] | None,
+        typer.Option(help="TIME[,kind][,frames]: downbeat, beat, section, last-hit; TIME-TIME,silence; again for each."),
     ] = None,
     method: Annotated[str, typer.Option(help="blend, rearrange, loop, stretch or trim.")] = "blend",
     give: Annotated[float | None, typer.Option(help="Most speed change in per cent (none where none is needed).")] = None,
@@ -143,11 +144,11 @@ def _write(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
 def _in_words(report: dict[str, Any]) -> str:
     lines = []
     for number, one in enumerate(report["fits"], 1):
-        seams = ", ".join(f"{s['out_s']:.2f} s ({s['grade']})" for s in one["seams"]) or "none"
         lines.append(
-            f"{number}: {one['length_samples'] / one['sample_rate']:.3f} s, seams: {seams}, "
+            f"{number}: {one['length_samples'] / one['sample_rate']:.3f} s, seams: {len(one['seams'])}, "
             f"speed {one['max_speed_change_pct']:+.2f} %"
         )
+        lines += [f"   seam at {s['out_s']:.3f} s, {s['grade']}: {s['reason']}" for s in one["seams"]]
         lines += [f"   {_hit_in_words(hit)}" for hit in one["hits"]]
     return "\n".join(lines)
 

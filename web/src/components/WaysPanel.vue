@@ -101,8 +101,8 @@ function opens(where: string): void {
           :value="asks.opening ?? ''"
           @change="(e) => opens((e.target as HTMLSelectElement).value)"
         >
-          <option value="">with its own, unless hits need another</option>
-          <option value="own">with its own</option>
+          <option value="">as it does itself, unless hits need more</option>
+          <option value="own">as it does itself</option>
           <option value="section">at a section</option>
           <option value="bar">on any downbeat</option>
         </select>
@@ -155,8 +155,8 @@ function opens(where: string): void {
 .ways {
   flex: none;
   height: 26vh;
-  min-height: 204px;
-  overflow-y: auto;
+  min-height: 236px;
+  overflow: auto;
   padding: 8px 16px;
   background: rgb(var(--v-theme-surface));
   font-size: 14px;
@@ -194,7 +194,8 @@ th {
 }
 th,
 td {
-  padding: 1px 22px 1px 0;
+  padding: 1px 14px 1px 0;
+  white-space: nowrap;
 }
 .sections {
   max-width: 14ch;
@@ -216,13 +217,7 @@ td {
 .choose:not(:disabled):hover {
   border-color: rgb(var(--v-theme-primary));
 }
-.chosen .sections {
-  max-width: 14ch;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.choose {
+.chosen .choose {
   background: rgb(var(--v-theme-primary));
   color: rgb(var(--v-theme-on-primary));
   border-color: transparent;
