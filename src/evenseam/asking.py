@@ -1,16 +1,65 @@
-"""What the command line asks for in words: hits, openings and marks."""
+"""What is asked for in words, on the command line and in the rows of a batch: lengths, hits, openings and marks."""
 
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
 
+from pydantic import BaseModel, ConfigDict
+
 from evenseam.core.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError
-from evenseam.core.plan import OPENINGS, Aim, OpeningKind
+from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, OPENINGS, Aim, Brief, OpeningKind
 from evenseam.core.spot import HIT_KINDS, HitKind
 from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
 
+_ANY_RATE_HZ = 48_000
 _HALF_FRAME_S = Fraction(1, 50)  # where no picture rate is given
+
+
+class Asked(BaseModel):
+    """One fit as it is asked for in words: on the command line, or in a row of a batch. `to` and `hits` may be timecode."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    to: str
+    fps: str | None = None
+    hits: tuple[str, ...] = ()
+    method: str = "blend"
+    give: float | None = None
+    hold: int | None = None
+    max_seams: int | None = None
+    early: float = DEFAULT_EARLY_PCT
+    silence: float = DEFAULT_SILENCE_S
+    opening: str | None = None
+    keep: tuple[str, ...] = ()
+    skip: tuple[str, ...] = ()
+    guard: tuple[str, ...] = ()
+
+    @property
+    def frame_rate(self) -> FrameRate | None:
+        """The picture's. Raises: RateUnreadableError."""
+        return FrameRate.parse(self.fps) if self.fps else None
+
+    def check(self) -> None:
+        """What can be said before any sound is read. Raises: BriefError, TimeUnreadableError, RateUnreadableError."""
+        self.brief(_ANY_RATE_HZ)
+
+    def brief(self, rate_hz: int) -> Brief:
+        """The brief for a track. Raises: BriefError, TimeUnreadableError."""
+        return Brief(
+            seconds_to_samples(parse_time(self.to, self.frame_rate), rate_hz),
+            self.give,
+            self.hold,
+            self.max_seams,
+            method=self.method,
+            early_pct=self.early,
+            silence_s=self.silence,
+            aims=tuple(aim_of(text, self.frame_rate, rate_hz) for text in self.hits),
+            opening=opening_of(self.opening),
+        )
+
+    def marks(self, chart: Chart) -> tuple[TrackMark, ...]:
+        """The marks of its track. Raises: BriefError, TimeUnreadableError."""
+        return marks_of({"keep": self.keep, "skip": self.skip, "guard": self.guard}, chart)
 
 
 def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:

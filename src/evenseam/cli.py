@@ -1,4 +1,4 @@
-"""The command line: `evenseam listen` and `evenseam fit` need no server and no database; `evenseam serve` is the server."""
+"""The command line: `evenseam listen`, `fit` and `batch` need no server and no database; `evenseam serve` is the server."""
 
 import json
 import sys
@@ -10,7 +10,7 @@ from typing import Annotated, Any, NoReturn
 
 import typer
 
-from evenseam.core.errors import BriefError, EvenSeamError, FileRefusedError
+from evenseam.core.errors import EvenSeamError, FileRefusedError
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 
@@ -76,69 +76,55 @@ def fit(
     as_json: _AsJson = False,
 ) -> None:
     """Fit a track to a length, and to hits."""
-    from evenseam.asking import aim_of, marks_of, opening_of
-    from evenseam.core.audio import SAMPLE_FORMATS
-    from evenseam.core.plan import Brief
+    from evenseam.asking import Asked
     from evenseam.core.plan.planner import Planner
-    from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
+    from evenseam.recordings import check_sample_format, heard, write_fit
     from evenseam.reporting import plan_report
 
-    if sample_format not in SAMPLE_FORMATS:
-        raise BriefError(f"'{sample_format}' is not a sample format; use {', '.join(SAMPLE_FORMATS)}.")
-    frame_rate = FrameRate.parse(fps) if fps else None
-    target_s = parse_time(to, frame_rate)
+    check_sample_format(sample_format)
+    asked = Asked(
+        to=to,
+        fps=fps,
+        hits=tuple(hit or ()),
+        method=method,
+        give=give,
+        hold=hold,
+        max_seams=max_seams,
+        early=early,
+        silence=silence,
+        opening=opening,
+        keep=tuple(keep or ()),
+        skip=tuple(skip or ()),
+        guard=tuple(guard or ()),
+    )
+    asked.check()
     with TemporaryDirectory() as folder:
-        chart, samples = _heard(audio, Path(folder, "sound.f32"))
+        chart, samples = heard(audio, Path(folder, "sound.f32"))
         began = time.perf_counter()
-        brief = Brief(
-            seconds_to_samples(target_s, chart.rate),
-            give,
-            hold,
-            max_seams,
-            method=method,
-            early_pct=early,
-            silence_s=silence,
-            aims=tuple(aim_of(text, frame_rate, chart.rate) for text in hit or ()),
-            opening=opening_of(opening),
-        )
-        marks = marks_of({"keep": keep, "skip": skip, "guard": guard}, chart)
-        plans = Planner(chart, samples, marks=marks).alternates(brief, alternates)
+        plans = Planner(chart, samples, marks=asked.marks(chart)).alternates(asked.brief(chart.rate), alternates)
         elapsed_ms = (time.perf_counter() - began) * 1000
         if out:
-            _write(plans[0], samples, out, sample_format)
-    report = {"fits": [plan_report(p, frame_rate) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
+            write_fit(plans[0], samples, out, sample_format)
+    report = {"fits": [plan_report(p, asked.frame_rate) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
     print(json.dumps(report) if as_json else _in_words(report))
 
 
-def _heard(audio: Path, into: Path) -> tuple[Any, Any]:
-    """The chart of a recording, and its samples as a map of a file: hours of them need no memory."""
-    from evenseam.core.audio import mapped, open_stream
-    from evenseam.core.listen import TakingIn, chart_of
+@app.command()
+def batch(
+    file: Annotated[Path, typer.Argument(help="CSV or JSON: a row for each fit.", show_default=False)],
+    sample_format: Annotated[str, typer.Option(help="Of the files written: int16, int24 or float32.")] = "int24",
+    workers: Annotated[int, typer.Option(help="Tracks heard and fitted at a time.", min=1, max=64)] = 2,
+    as_json: _AsJson = False,
+) -> None:
+    """Fit many tracks, lengths and hits, from one file. Columns: track, to, fps, hits, out, and the options of fit."""
+    from evenseam.batch import fit_rows, in_a_table, read_rows, reported
+    from evenseam.recordings import check_sample_format
 
-    stream = open_stream(audio)
-    taking = TakingIn(stream.rate, stream.channels)
-    with into.open("wb") as file:
-        for block in stream.blocks:
-            block.T.tofile(file)
-            taking.push(block)
-    return chart_of(taking.finish()), mapped(into, stream.channels)
-
-
-def _write(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
-    """Write beside the target and move into place, so that a failure never leaves half a file under the name asked for."""
-    from evenseam.core.audio import WavWriter
-    from evenseam.core.render import render_blocks
-
-    part = out.with_name(out.name + ".part")
-    try:
-        with WavWriter(part, plan.rate, samples.shape[0], sample_format, plan.target_samples) as writer:
-            for block in render_blocks(plan, samples):
-                writer.write(block)
-        part.replace(out)
-    except (OSError, RuntimeError) as error:
-        raise FileRefusedError(f"{out} cannot be written: {error}") from error
-    finally:
-        part.unlink(missing_ok=True)
+    check_sample_format(sample_format)
+    fitted = sorted(fit_rows(read_rows(file), sample_format, workers), key=lambda one: one.row.number)
+    print(json.dumps({"rows": [reported(one) for one in fitted]}) if as_json else in_a_table(fitted))
+    if any(one.problem for one in fitted):
+        raise typer.Exit(_REFUSED)
 
 
 def _in_words(report: dict[str, Any]) -> str:

@@ -104,3 +104,35 @@ def test_marks_go_from_one_form_to_another(tmp_path: Path) -> None:
     refused = evenseam("marks", str(tmp_path / "a.edl"), "--fps", "25")
     assert refused.returncode == 2
     assert "starts at 01:00:00:00, the picture at 00:00:00:00" in refused.stderr
+
+
+def test_a_batch_fits_every_row_and_says_which_it_could_not(loop_wav: Path, tmp_path: Path) -> None:
+    rows = f"track,to,hits,out\n{loop_wav},0:07,,short.wav\n{loop_wav},0:30,0:8;0:16.03,\nmissing.wav,10,,\n"
+    file = tmp_path / "fits.csv"
+    file.write_text(rows)
+    done = evenseam("batch", str(file))
+    assert done.returncode == 2
+    first, *told = done.stdout.strip().splitlines()
+    assert first.split() == ["row", "track", "to", "seams", "speed", "hits", "opens"]
+    assert [line.split()[0] for line in told] == ["1", "2", "3"]
+    assert "2 of 2" in told[1]
+    assert "refused: missing.wav" in told[2]
+    assert sf.info(tmp_path / "short.wav").duration == pytest.approx(7, abs=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("rows", "words"),
+    [
+        ("track,to\n", "holds no rows"),
+        ("to\n0:10\n", "Row 1 names no track"),
+        ("track,to,hold\na.wav,0:10,many\n", "Row 1, hold"),
+        ("track,to\na.wav,0:10\nb.wav,later\n", "Row 2"),
+        ("track,to,colour\na.wav,0:10,red\n", "Row 1, colour"),
+    ],
+)
+def test_a_batch_that_cannot_be_read_names_the_row_before_anything_is_heard(tmp_path: Path, rows: str, words: str) -> None:
+    file = tmp_path / "fits.csv"
+    file.write_text(rows)
+    refused = evenseam("batch", str(file))
+    assert refused.returncode == 2
+    assert words in refused.stderr
