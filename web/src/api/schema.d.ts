@@ -1323,8 +1323,8 @@ export interface components {
          * Costs
          * @description `seams` by grade; the largest speed change and for how much of the fit there is any; hits kept, of how many.
          *
-         *     `sections`: the letters of those heard, in order. `repeated_pct`: how much of what is heard was heard before; `fade_samples`: how long the end is faded, 0 for an ending that
-         *     is whole; `silence_samples`: after the music.
+         *     `sections`: the letters of those heard, in order. `repeated_pct`: how much of what is heard was heard before;
+         *     `fade_samples`: how long the end is faded, 0 for an ending that is whole; `silence_samples`: after the music.
          */
         Costs: {
             /** Even */
