@@ -51,9 +51,7 @@ def read_rows(path: Path) -> list[Row]:
     except (OSError, UnicodeDecodeError, json.JSONDecodeError, csv.Error) as error:
         raise FileRefusedError(f"{path.name} cannot be read as a list of fits: {error}") from error
     if not isinstance(rows, list) or not rows or len(rows) > _MOST_ROWS:
-        raise FileRefusedError(
-            f"{path.name} holds no rows, or more than {_MOST_ROWS:,}. Give one for each fit: track, to."
-        )
+        raise FileRefusedError(f"{path.name} holds no rows, or more than {_MOST_ROWS:,}. Give one for each fit: track, to.")
     return [_row(number, row, path.parent) for number, row in enumerate(rows, 1)]
 
 
