@@ -14,7 +14,8 @@ from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.search.graph import Bars, Edges
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted
 from evenseam.core.plan.search.openings import Openings, graph_of
-from evenseam.core.plan.search.waypoints import LEAST_SPAN_SHARE, Passing, Waypoint
+from evenseam.core.plan.search.stages import Waypoint
+from evenseam.core.plan.search.waypoints import LEAST_SPAN_SHARE, Passing
 from tests.conftest import HeardTrack, heard
 
 BAR = 16  # samples: so short that time is not quantised

@@ -32,7 +32,8 @@ from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.openings import openings_inside
-from evenseam.core.plan.search.waypoints import EndAnew, Passing
+from evenseam.core.plan.search.stages import EndAnew
+from evenseam.core.plan.search.waypoints import Passing
 
 _GIVES_PCT = (1.5, 3.0, 6.0)  # tried in this order when no give is asked for
 MOST_WITHOUT_BARS_PCT = 6.0

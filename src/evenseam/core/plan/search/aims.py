@@ -10,7 +10,7 @@ from evenseam.core.plan.brief import Aim
 from evenseam.core.plan.landing import MARGIN_S
 from evenseam.core.plan.search.graph import Bars
 from evenseam.core.plan.search.limits import Limits
-from evenseam.core.plan.search.waypoints import Waypoint
+from evenseam.core.plan.search.stages import Waypoint
 
 MISSED_COST = {"must": 1000.0, "should": 12.0, "nice": 4.0}
 _ON_THE_BEAT = ("downbeat", "beat", "section")

@@ -6,7 +6,7 @@ bars that a seam has to play on are followed as well. What a hit that is missed 
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search._kernels import cheapest_labels, places_met
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
 from evenseam.core.plan.search.openings import Graph, Openings
+from evenseam.core.plan.search.stages import End, EndAnew, StageTable, Starts, Waypoint, back, of_all
 
 _QUANTA_PER_BAR = 16
 _MOST_STATES = 200_000  # of one stage
@@ -25,89 +26,6 @@ _TRIED_PER_ROUTE = 8
 _MOST_COUNTED = 40
 _INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
 _ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
-
-Ints = NDArray[np.int64]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Waypoint:
-    """A hit on the output, and the places of the track that may sound there.
-
-    `bar` and `into`: int64 arrays of the bar each place lies in and the samples from its downbeat, in order. `missed_cost`: of
-    passing it over. `may_end`: whether the last hit of the track does as well.
-    `until_samples`: of a silence, which no place meets: the music stops at the one moment and comes back at the other.
-    """
-
-    at_samples: int
-    tolerance_samples: int
-    bar: Ints
-    into: Ints
-    missed_cost: float
-    may_end: bool = False
-    until_samples: int | None = None
-
-    @property
-    def goes_on_samples(self) -> int:
-        """When the music goes on from it."""
-        return self.at_samples if self.until_samples is None else self.until_samples
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Starts:
-    """Where the ways of a stage begin, parallel arrays, and how each was come by: stage, state and edge of the table there."""
-
-    node: Ints
-    samples: Ints
-    layer: Ints
-    cost: NDArray[np.float32]
-    since: Ints
-    stage: Ints
-    state: Ints
-    edge: Ints
-    source: Ints
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Table:
-    cost: NDArray[np.float32]
-    at: Ints
-    came: NDArray[np.int32]
-    taken: NDArray[np.int32]
-    base: int
-    quantum: int
-
-    def buckets_near(self, first_samples: int, last_samples: int) -> tuple[int, int]:
-        """The buckets of time that hold whatever lies between two samples."""
-        first, last = ((at - self.base) // self.quantum for at in (first_samples, last_samples))
-        return max(0, first), max(0, min(self.cost.shape[0], last + 1))
-
-
-@dataclass(frozen=True, slots=True)
-class EndAnew:
-    """Straight into the last hit, wherever the music is: the sample of the track, the beat it lies on, what that costs.
-
-    `is_aimed`: whether the last hit is aimed at a moment; else it may only meet a waypoint.
-    """
-
-    entered_samples: int
-    beat: int
-    cost: float
-    is_aimed: bool
-
-
-@dataclass(frozen=True, slots=True)
-class _End:
-    """A way that ends in time: its cost, the state of its stage that it ends in, and the samples it plays.
-
-    `anew`: that it goes straight into the last hit, and `meets` the waypoint which that meets, if it does.
-    """
-
-    cost: float
-    stage: int
-    state: int
-    played_samples: int
-    anew: EndAnew | None = None
-    meets: int | None = None
 
 
 class Passing:
@@ -148,15 +66,15 @@ class Passing:
 
     def _found(self, wanted: Wanted, reach: int, count: int, bound: float) -> tuple[Route, ...]:
         n = len(self._waypoints)
-        starts: list[list[_Starts]] = [[] for _ in range(n + 1)]
+        starts: list[list[Starts]] = [[] for _ in range(n + 1)]
         starts[0] = [self._opening()]
-        begun: dict[int, _Starts] = {}
-        tables: dict[int, _Table] = {}
-        ends: list[_End] = []
+        begun: dict[int, Starts] = {}
+        tables: dict[int, StageTable] = {}
+        ends: list[End] = []
         for stage in range(n + 1):
             if not starts[stage]:
                 continue
-            begun[stage] = _of_all(starts[stage])
+            begun[stage] = of_all(starts[stage])
             missed, last = 0.0, min(n, stage + 1 + reach)
             tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bound)
             for number in range(stage, last):
@@ -173,10 +91,10 @@ class Passing:
         tried = ends[: 1 if count == 1 else _TRIED_PER_ROUTE * count]
         return tuple(different((self._traced(end, begun, tables) for end in tried), count))
 
-    def _opening(self) -> _Starts:
+    def _opening(self) -> Starts:
         node, samples, layer, cost = self._graph.from_start()
         nowhere = np.full(1, -1, dtype=np.int64)
-        return _Starts(node, samples, layer, cost, np.zeros(1, dtype=np.int64), nowhere, nowhere, nowhere, nowhere)
+        return Starts(node, samples, layer, cost, np.zeros(1, dtype=np.int64), nowhere, nowhere, nowhere, nowhere)
 
     def _latest(self, last: int, wanted: Wanted) -> int:
         """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
@@ -185,7 +103,7 @@ class Passing:
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
-    def _table(self, starts: _Starts, latest: int, bound: float) -> _Table:
+    def _table(self, starts: Starts, latest: int, bound: float) -> StageTable:
         base, graph = int(starts.samples.min()), self._graph
         limit = max(1, latest - base)
         quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
@@ -203,9 +121,9 @@ class Passing:
             self._width if self._width > 1 else 0,
         )
         shape = (-1, graph.at.size, self._width)
-        return _Table(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
+        return StageTable(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
 
-    def _meets(self, table: _Table, begun: _Starts, stage: int, number: int, give: float, bound: float) -> _Starts | None:
+    def _meets(self, table: StageTable, begun: Starts, stage: int, number: int, give: float, bound: float) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
         hit, graph = self._waypoints[number], self._graph
         span = max(1, hit.at_samples - int(begun.since.max()))
@@ -233,9 +151,9 @@ class Passing:
             return None
         cost, landed, goes_on, place, state, edge = (values[at] for values in best)
         source = graph.at[hit.bar[place]] + hit.into[place]
-        return _Starts(at[0], goes_on, at[2], cost, landed, np.full(cost.size, stage), state, edge, source)
+        return Starts(at[0], goes_on, at[2], cost, landed, np.full(cost.size, stage), state, edge, source)
 
-    def _starts_anew(self, table: _Table, begun: _Starts, stage: int, number: int) -> _Starts | None:
+    def _starts_anew(self, table: StageTable, begun: Starts, stage: int, number: int) -> Starts | None:
         """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
         hit, graph, anew = self._waypoints[number], self._graph, self._entries[number]
         broken = self._broken_off(table, begun, hit.at_samples, hit.until_samples) if anew is not None else None
@@ -246,10 +164,10 @@ class Passing:
         layer = state % self._width + (self._width > 1)
         layers, since, stages, states = (np.full(n, value) for value in (layer, hit.goes_on_samples, stage, state))
         total = np.float32(cost) + anew.cost
-        return _Starts(anew.to, samples, layers, total, since, stages, states, _ANEW - np.arange(n), graph.at[anew.bar])
+        return Starts(anew.to, samples, layers, total, since, stages, states, _ANEW - np.arange(n), graph.at[anew.bar])
 
     def _broken_off(
-        self, table: _Table, begun: _Starts, at_samples: int, until_samples: int | None = None
+        self, table: StageTable, begun: Starts, at_samples: int, until_samples: int | None = None
     ) -> tuple[float, int] | None:
         """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one.
 
@@ -278,7 +196,7 @@ class Passing:
         share = max(LEAST_SPAN_SHARE, span / max(span, self._waypoints[-1].at_samples))
         return SPEED_COST * share, STRETCH_COST_PER_PCT2 * share
 
-    def _ends(self, stage: int, table: _Table, begun: _Starts, wanted: Wanted, missed: float) -> list[_End]:
+    def _ends(self, stage: int, table: StageTable, begun: Starts, wanted: Wanted, missed: float) -> list[End]:
         """The ways that end in time."""
         end = self._graph.end
         at_end = table.cost[:, end]
@@ -288,10 +206,10 @@ class Passing:
         inside = np.flatnonzero((played >= last.shortest_played) & (played <= last.longest_played))
         total = at_end[bucket, layer] + last.cost(played) + missed
         state = (bucket * self._graph.at.size + end) * self._width + layer
-        found = [_End(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
+        found = [End(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
         return [*found, *self._ends_anew(stage, table, begun, last, missed)]
 
-    def _ends_anew(self, stage: int, table: _Table, begun: _Starts, wanted: Wanted, missed: float) -> Iterator[_End]:
+    def _ends_anew(self, stage: int, table: StageTable, begun: Starts, wanted: Wanted, missed: float) -> Iterator[End]:
         """The ways that break off to go straight into the last hit, where it is aimed at or meets a waypoint."""
         ending = self._ending
         if ending is None:
@@ -302,9 +220,9 @@ class Passing:
             over = np.array(at - wanted.samples)
             if wanted.tail.takes(over) == over and (broken := self._broken_off(table, begun, at)):
                 cost = broken[0] + missed - saved + ending.cost + float(wanted.cost(np.array([at]))[0])
-                yield _End(cost, stage, broken[1], at, ending, number)
+                yield End(cost, stage, broken[1], at, ending, number)
 
-    def _traced(self, end: _End, begun: dict[int, _Starts], tables: dict[int, _Table]) -> Route:
+    def _traced(self, end: End, begun: dict[int, Starts], tables: dict[int, StageTable]) -> Route:
         edges: list[int] = []  # the last one first, as the way is followed back
         met: list[tuple[int, int, int]] = []
         anew: dict[int, tuple[int, int, int, int]] = {}  # by their place among the edges: samples and beats left and entered
@@ -315,7 +233,7 @@ class Passing:
             edges.append(_ANEW)
             met += [(end.meets, end.anew.entered_samples, 0)] if end.meets is not None else []
         while True:
-            start = _back(tables[stage], state, edges)
+            start = back(tables[stage], state, edges)
             if stage == 0:
                 break
             begins, n_edges, hit = begun[stage], self._graph.to.size, self._waypoints[stage - 1]
@@ -338,23 +256,8 @@ class Passing:
         broken = tuple(Anew(last - 1 - k, *anew[k][:2], rests.get(k, 0)) for k in sorted(anew, reverse=True))
         return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken)
 
-    def _broken(self, table: _Table, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
+    def _broken(self, table: StageTable, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
         """Samples left and entered, and beats, of a way that is broken off at a moment of the output."""
         bar = state // self._width % self._graph.at.size
         left = int(self._graph.at[bar]) + at - int(table.at.flat[state]) - table.base
         return left, entered, int(np.searchsorted(self._graph.beats, left, side="right")) - 1, beat
-
-
-def _back(table: _Table, state: int, edges: list[int]) -> int:
-    """The number of the start that a state goes back to; the edges on the way there are added, the last one first."""
-    while True:
-        edge = int(table.taken[state])
-        if edge >= 0:
-            edges.append(edge)
-        state = int(table.came[state])
-        if state < 0:
-            return -1 - state
-
-
-def _of_all(parts: list[_Starts]) -> _Starts:
-    return _Starts(**{name: np.concatenate([getattr(p, name) for p in parts]) for name in _Starts.__slots__})

@@ -1,0 +1,107 @@
+"""What the search past hits works with: the hits as waypoints, and stage by stage where ways begin, go and end."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Waypoint:
+    """A hit on the output, and the places of the track that may sound there.
+
+    `bar` and `into`: int64 arrays of the bar each place lies in and the samples from its downbeat, in order. `missed_cost`: of
+    passing it over. `may_end`: whether the last hit of the track does as well.
+    `until_samples`: of a silence, which no place meets: the music stops at the one moment and comes back at the other.
+    """
+
+    at_samples: int
+    tolerance_samples: int
+    bar: Ints
+    into: Ints
+    missed_cost: float
+    may_end: bool = False
+    until_samples: int | None = None
+
+    @property
+    def goes_on_samples(self) -> int:
+        """When the music goes on from it."""
+        return self.at_samples if self.until_samples is None else self.until_samples
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Starts:
+    """Where the ways of a stage begin, parallel arrays, and how each was come by: stage, state and edge of the table there."""
+
+    node: Ints
+    samples: Ints
+    layer: Ints
+    cost: NDArray[np.float32]
+    since: Ints
+    stage: Ints
+    state: Ints
+    edge: Ints
+    source: Ints
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class StageTable:
+    """The labels of one stage: (buckets of `quantum` samples from `base`, nodes, seams taken); `came` and `taken` are flat."""
+
+    cost: NDArray[np.float32]
+    at: Ints
+    came: NDArray[np.int32]
+    taken: NDArray[np.int32]
+    base: int
+    quantum: int
+
+    def buckets_near(self, first_samples: int, last_samples: int) -> tuple[int, int]:
+        """The buckets of time that hold whatever lies between two samples."""
+        first, last = ((at - self.base) // self.quantum for at in (first_samples, last_samples))
+        return max(0, first), max(0, min(self.cost.shape[0], last + 1))
+
+
+@dataclass(frozen=True, slots=True)
+class EndAnew:
+    """Straight into the last hit, wherever the music is: the sample of the track, the beat it lies on, what that costs.
+
+    `is_aimed`: whether the last hit is aimed at a moment; else it may only meet a waypoint.
+    """
+
+    entered_samples: int
+    beat: int
+    cost: float
+    is_aimed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class End:
+    """A way that ends in time: its cost, the state of its stage that it ends in, and the samples it plays.
+
+    `anew`: that it goes straight into the last hit, and `meets` the waypoint which that meets, if it does.
+    """
+
+    cost: float
+    stage: int
+    state: int
+    played_samples: int
+    anew: EndAnew | None = None
+    meets: int | None = None
+
+
+def back(table: StageTable, state: int, edges: list[int]) -> int:
+    """The number of the start that a state goes back to; the edges on the way there are added, the last one first."""
+    while True:
+        edge = int(table.taken[state])
+        if edge >= 0:
+            edges.append(edge)
+        state = int(table.came[state])
+        if state < 0:
+            return -1 - state
+
+
+def of_all(parts: list[Starts]) -> Starts:
+    """All of them, one part after the other."""
+    return Starts(**{name: np.concatenate([getattr(p, name) for p in parts]) for name in Starts.__slots__})
