@@ -44,7 +44,7 @@ def test_musts_at_any_frame_are_met_if_need_be_by_starting_anew(length_s: float,
     anew = [seam for seam in plan.seams if seam.kind == "anew"]
     assert all(seam.grade == "plain" and not seam.short_bar for seam in anew), "a broken beat is heard, and said so"
     near = [min(abs(seam.out_samples - aim.at_samples) for aim in aims) for seam in anew]
-    assert all(distance <= 0.03 * rate for distance in near), "and only ever on a hit"
+    assert all(distance <= 0.05 * rate for distance in near), "and only ever on a hit, give or take its tolerance"
 
 
 def test_the_beat_is_not_broken_for_what_would_only_be_good_to_have() -> None:
