@@ -101,7 +101,7 @@ const place = (s: number) =>
         <tr>
           <th>Seam</th>
           <th>At</th>
-          <th>Leaves the track at</th>
+          <th>Leaves at</th>
           <th>Goes on at</th>
           <th>Grade</th>
           <th>Smoother than</th>
@@ -174,7 +174,11 @@ th {
   padding: 2px 28px 2px 0;
 }
 td {
-  padding: 2px 28px 2px 0;
+  padding: 2px 24px 2px 0;
+  white-space: nowrap;
+}
+td:last-child {
+  white-space: normal;
 }
 table + table {
   margin-top: 8px;

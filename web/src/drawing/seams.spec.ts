@@ -25,7 +25,7 @@ describe('a seam in words', () => {
   })
 
   it('is not set beside the joins of the track where the beat breaks off', () => {
-    expect(smoothnessInWords(seam({}))).toBe('62 % of the track’s own joins')
-    expect(smoothnessInWords(seam({ kind: 'anew', percentile: 0 }))).toBe('no join of the track')
+    expect(smoothnessInWords(seam({}))).toBe('62 % of its own joins')
+    expect(smoothnessInWords(seam({ kind: 'anew', percentile: 0 }))).toBe('none of its joins')
   })
 })

@@ -9,6 +9,6 @@ export const gradeInWords = (seam: Seam) =>
 
 /** How smooth a seam is beside what the track does by itself. */
 export function smoothnessInWords(seam: Seam): string {
-  if (seam.kind === 'anew') return 'no join of the track'
-  return `${Math.round(seam.percentile)} % of the track’s own joins`
+  if (seam.kind === 'anew') return 'none of its joins'
+  return `${Math.round(seam.percentile)} % of its own joins`
 }
