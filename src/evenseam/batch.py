@@ -86,7 +86,9 @@ def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitt
         by_track.setdefault(row.track, []).append(row)
     at_once = min(workers, len(by_track))
     with (
-        LocalCluster(n_workers=at_once, threads_per_worker=1, dashboard_address=None, host="127.0.0.1") as crew,
+        LocalCluster(
+            n_workers=at_once, threads_per_worker=1, dashboard_address=None, host="127.0.0.1", protocol="tls", security=True
+        ) as crew,
         Client(crew) as client,
     ):
         jobs = client.map(fit_track, list(by_track.values()), sample_format=sample_format, pure=False)
@@ -96,19 +98,22 @@ def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitt
 
 def fit_track(rows: list[Row], sample_format: str) -> list[Fitted]:
     """The rows of one track. What refuses one of them does not stop the others."""
+    from evenseam.core.plan.search.joins import Joins
+
     with TemporaryDirectory() as folder:
         try:
             chart, samples = heard(rows[0].track, Path(folder, "sound.f32"))
         except EvenSeamError as error:
             return [Fitted(row, None, error.detail) for row in rows]
-        return [_fitted(row, chart, samples, sample_format) for row in rows]
+        joins = Joins(chart)  # weighed once for all rows
+        return [_fitted(row, chart, samples, joins, sample_format) for row in rows]
 
 
-def _fitted(row: Row, chart: Any, samples: Any, sample_format: str) -> Fitted:
+def _fitted(row: Row, chart: Any, samples: Any, joins: Any, sample_format: str) -> Fitted:
     from evenseam.core.plan.planner import Planner
 
     try:
-        plan = Planner(chart, samples, marks=row.asked.marks(chart)).plan(row.asked.brief(chart.rate))
+        plan = Planner(chart, samples, joins, row.asked.marks(chart)).plan(row.asked.brief(chart.rate))
         if row.out:
             write_fit(plan, samples, row.out, sample_format)
         return Fitted(row, plan_report(plan, row.asked.frame_rate), "")

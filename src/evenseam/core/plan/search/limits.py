@@ -11,7 +11,7 @@ from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 
 Flags = NDArray[np.bool_]
-_FAR = np.int64(1) << 40  # a bar that may not be played lasts longer than any music that is asked for
+OUT_OF_REACH = np.int64(1) << 40  # a bar that may not be played lasts longer than any music that is asked for
 _INSIDE_S = 0.01  # a span that ends within so much of a bar line ends on it
 
 
@@ -30,7 +30,7 @@ class Limits:
 
     def steps(self, steps: NDArray[np.int64]) -> NDArray[np.int64]:
         """Samples from bar to bar, out of reach where the bar must not be played."""
-        return np.where(self.skipped, _FAR, steps)
+        return np.where(self.skipped, OUT_OF_REACH, steps)
 
     def reachable(self, bar: int, hold: int) -> Flags:
         """Which bars a seam out of `bar` may enter, to play at least `hold` bars of them; (bars,)."""

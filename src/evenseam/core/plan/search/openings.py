@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.model import Fade, OpeningKind
 from evenseam.core.plan.search.graph import Bars, Edges
-from evenseam.core.plan.search.limits import Limits
+from evenseam.core.plan.search.limits import OUT_OF_REACH, Limits
 
 OWN = -1  # the beat that the track's own opening enters
 OPENING_COST: dict[OpeningKind, float] = {"own": 0.0, "section": 3.0, "bar": 5.0}
@@ -22,7 +22,6 @@ _FADE_IN_S = 0.015  # of the lead
 _OWN_FADE_IN_S = 0.002  # so that a head that is cut, or its hiss, does not tick
 _NEAR_S = 0.05
 _MOST_OWN_BARS = 2  # no more of the track's own opening has to be heard
-_OUT_OF_REACH = np.int64(1) << 40
 
 Ints = NDArray[np.int64]
 
@@ -167,7 +166,7 @@ def graph_of(
     return Graph(
         beats=beats,
         at=np.append(bars.at, 0),
-        steps=np.append(steps, _OUT_OF_REACH),
+        steps=np.append(steps, OUT_OF_REACH),
         end=bars.end,
         first=np.append(edges.first, edges.to.size + opening.to.size),
         to=np.concatenate([edges.to, opening.to]),
@@ -180,5 +179,5 @@ def graph_of(
         bar_entered=np.concatenate([np.searchsorted(bars.first_beat, edges.beat_to, side="right") - 1, opening.bar]),
         to_hit_samples=to_hit_samples,
         usual_step=int(np.median(bars.steps[:-1])),
-        shortest_move=max(1, int(min(bars.steps[:-1].min(), onward.min(initial=_OUT_OF_REACH)))),
+        shortest_move=max(1, int(min(bars.steps[:-1].min(), onward.min(initial=OUT_OF_REACH)))),
     )
