@@ -89,7 +89,7 @@ def cheapest(bars: Bars, edges: Edges, hits: tuple[Waypoint, ...], wanted: Wante
     return best
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(st.integers(0, 10_000))
 def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
     rng = np.random.default_rng(seed)

@@ -40,7 +40,20 @@ def graphs(draw: st.DrawFn) -> Graph:
     return steps, [(k, to, samples, float(cost)) for k, to, samples, cost in edges]
 
 
-def _all_ways(steps: list[int], edges: list, limit: int, bound: float, most_seams: int) -> dict[tuple[int, int], float]:
+Shape = tuple[list[float], list[float]]  # what is wished at every sample, below 0 for nothing, and the level of every node
+
+
+def _strays(shape: Shape, steps: list[int], bars: range, start: int, end: int) -> float:
+    wished, levels = shape
+    middle = (start + end) // 2
+    if middle >= len(wished) or wished[middle] < 0:
+        return 0.0
+    return sum(steps[bar] * (levels[bar] - wished[middle]) ** 2 for bar in bars)
+
+
+def _all_ways(
+    steps: list[int], edges: list, limit: int, bound: float, most_seams: int, shape: Shape = ([], [])
+) -> dict[tuple[int, int], float]:
     """Cheapest cost for every exact time and number of seams at the last node, by trying every way."""
     best: dict[tuple[int, int], float] = {}
     frontier = [(0, 0, 0.0, 0)]
@@ -52,28 +65,56 @@ def _all_ways(steps: list[int], edges: list, limit: int, bound: float, most_seam
         if node == end:
             best[at, seams] = min(cost, best.get((at, seams), np.inf))
             continue
-        frontier.append((node + 1, at + steps[node], cost, seams))
-        frontier += [(to, at + samples, cost + c, seams + 1) for k, to, samples, c in edges if k == node]
+        then = at + steps[node]
+        frontier.append((node + 1, then, cost + _strays(shape, steps, range(node, node + 1), at, then), seams))
+        for k, to, samples, c in edges:
+            if k == node:
+                then = at + samples
+                more = _strays(shape, steps, range(max(0, to - 1), to), at, then)  # the bar before plays on after a seam
+                frontier.append((to, then, cost + c + more, seams + 1))
     return best
 
 
-@settings(deadline=None, max_examples=80)
-@given(graphs(), st.integers(20, 45), st.sampled_from([np.inf, 4.0, 9.0]), st.sampled_from([0, 1, 2, 3]))
-def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int, bound: float, layers: int) -> None:
-    steps, edges = graph
+def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int, shape: Shape) -> dict[tuple[int, int], float]:
+    """What the kernel says of the same."""
     n = len(steps)
     first = np.searchsorted([e[0] for e in edges], np.arange(n + 1)).astype(np.int64)
     columns = list(zip(*edges, strict=True)) if edges else [(), (), (), ()]
+    to, samples = (np.array(column, dtype=np.int64) for column in columns[1:3])
+    wished, levels = (np.array(values, dtype=np.float64) for values in shape)
+    seconds = np.array(steps, dtype=np.float64)
+    sums = np.zeros((3, n + 1))
+    if levels.size:
+        sums[:, 1:] = np.cumsum([seconds, seconds * levels, seconds * levels**2], axis=1)
     zero = np.zeros(1, dtype=np.int64)
     cost, at, _, _ = cheapest_labels(
-        np.array(steps, dtype=np.int64), first, np.array(columns[1], dtype=np.int64), np.array(columns[2], dtype=np.int64),
-        np.array(columns[3], dtype=np.float32), (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1,
-        np.float32(bound), layers,
+        np.array(steps, dtype=np.int64), first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1),
+        (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1, np.float32(bound), layers,
+        (wished.astype(np.float32), 1, 0, sums, 1.0),
     )  # fmt: skip
-    found: dict[tuple[int, int], float] = {}
-    for state in np.flatnonzero(np.isfinite(cost)).tolist():
-        if state // max(1, layers) % n == n - 1:
-            found[int(at[state]), state % max(1, layers)] = float(cost[state])
+    states = [s for s in np.flatnonzero(np.isfinite(cost)).tolist() if s // max(1, layers) % n == n - 1]
+    return {(int(at[s]), s % max(1, layers)): float(cost[s]) for s in states}
+
+
+@settings(deadline=None, max_examples=40)
+@given(graphs(), st.integers(20, 45), st.data())
+def test_labels_follow_a_shape_as_cheaply_as_trying_every_way(graph: Graph, limit: int, data: st.DataObject) -> None:
+    steps, edges = graph
+    level = st.sampled_from([0.0, 0.25, 0.5, 1.0])
+    wished = data.draw(st.lists(st.one_of(level, st.just(-1.0)), min_size=1, max_size=limit + 5))
+    levels = data.draw(st.lists(level, min_size=len(steps), max_size=len(steps)))
+    found = _found(steps, edges, limit, np.inf, 0, (wished, levels))
+    truth = _all_ways(steps, edges, limit, np.inf, 99, (wished, levels))
+    assert {time for time, _ in found} == {time for time, _ in truth}
+    for time, _ in found:
+        assert found[time, 0] == pytest.approx(min(c for (t, _), c in truth.items() if t == time), abs=1e-4)
+
+
+@settings(deadline=None, max_examples=60)
+@given(graphs(), st.integers(20, 45), st.sampled_from([np.inf, 4.0, 9.0]), st.sampled_from([0, 1, 2, 3]))
+def test_labels_are_as_cheap_as_trying_every_way(graph: Graph, limit: int, bound: float, layers: int) -> None:
+    steps, edges = graph
+    found = _found(steps, edges, limit, bound, layers, ([], []))
     truth = _all_ways(steps, edges, limit, bound, layers - 1 if layers else 99)
     if layers == 0:
         times = {t for t, _ in truth}

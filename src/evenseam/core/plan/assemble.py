@@ -9,7 +9,7 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.align import Cut
 from evenseam.core.plan.brief import Aim, Brief
 from evenseam.core.plan.hits import hits_met
-from evenseam.core.plan.landing import Tail, fade_samples
+from evenseam.core.plan.landing import Ending, Tail, fade_samples, own_speed_from
 from evenseam.core.plan.laying import Span, aimed, held_places, lay_out
 from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Plan, Rest, Seam
 from evenseam.core.plan.reasons import reason_for
@@ -27,22 +27,22 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
     `last_hit`: where the last hit is to fall, if that is asked for; the ring-out then takes what room there is.
     """
     target = brief.target_samples
-    spans, gaps = _spans(chart, route, cuts)
+    ending = Ending.of(chart, brief, None if route.fades_on is None else int(chart.beats[route.fades_on]))
+    spans, gaps = _spans(chart, route, cuts, ending)
     held = held_places(chart, spans, route, on_the_way(brief.aims), brief.give_pct)
-    edit, ring_out = sum(end - start for start, end in spans), chart.ring_out_end_samples - chart.last_hit_samples
-    tail = Tail.of(chart, brief)
+    edit, tail = sum(end - start for start, end in spans), Tail.of(chart, brief)
     if last_hit is not None:
-        held.append(aimed(chart, held[-1], edit - ring_out, last_hit, brief.give_pct))
-        tail = Tail(ring_out, target, tail.unheard_samples)
+        held.append(aimed(chart, held[-1], edit - ending.n_samples, last_hit, brief.give_pct))
+        tail = Tail(ending.n_samples, target, tail.unheard_samples)
     over = edit - held[-1].edit_samples - (target - held[-1].out_samples)
-    ended = _ended(chart, over, tail)
+    ended = _ended(chart, over, tail, ending)
     spans[-1] = (spans[-1][0], spans[-1][1] - ended.early_samples)
-    laid = lay_out(chart, spans, held, target - ended.silence_samples)
+    laid = lay_out(chart, spans, held, target - ended.silence_samples, own_speed_from(chart, ending))
     passages = tuple(piece for k, piece in enumerate(laid) if k not in gaps)
     opening = Opening(opening_kind(chart, route.opens_on))
-    fade = Fade(fade_samples(chart, max(0, ended.early_samples)), "cosine" if ended.is_heard else "linear")
-    ending = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
-    rests = (*(_rest(chart, laid[k]) for k in gaps), *ending)
+    fade = _fade(chart, ending, ended)
+    silence = (Rest(target - ended.silence_samples, target, fade, Fade(0)),) if ended.silence_samples else ()
+    rests = (*(_rest(chart, laid[k]) for k in gaps), *silence)
     return Plan(
         method=brief.method,
         rate=chart.rate,
@@ -52,10 +52,10 @@ def assemble(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], brie
         score=route.cost,
         rests=rests,
         hits=hits_met(chart, brief.aims, passages, rests, route),
-        landing=Landing("last_hit" if last_hit else "ring_out", _last_hit_at(chart, passages[-1])),
+        landing=_landing(chart, ending, passages[-1], last_hit is not None),
         opening=opening,
         fade_in=opening_fade(chart, opening.kind),
-        fade_out=Fade(0) if ending else fade,
+        fade_out=Fade(0) if silence else fade,
     )
 
 
@@ -74,26 +74,38 @@ class _Ended:
     is_heard: bool
 
 
-def _ended(chart: Chart, over: int, tail: Tail) -> _Ended:
+def _ended(chart: Chart, over: int, tail: Tail, ending: Ending) -> _Ended:
     """What the tail makes up for of so many samples too many."""
     taken = int(tail.takes(np.array(over)))
+    if ending.is_fade:
+        return _Ended(taken, 0, is_heard=True)
     goes_on = -tail.unheard_samples <= taken and chart.ring_out_end_samples - taken <= chart.n_samples
     if taken >= 0 or goes_on:
         return _Ended(taken, 0, taken > tail.unheard_samples)
     return _Ended(0, -taken, is_heard=False)
 
 
-def _last_hit_at(chart: Chart, last: Passage) -> int:
-    return round(float(last.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
+def _fade(chart: Chart, ending: Ending, ended: _Ended) -> Fade:
+    """The fade at the end of the music."""
+    if ending.is_fade:
+        return Fade(ending.n_samples - ended.early_samples, "cosine")
+    return Fade(fade_samples(chart, max(0, ended.early_samples)), "cosine" if ended.is_heard else "linear")
 
 
-def _spans(chart: Chart, route: Route, cuts: Sequence[Cut]) -> tuple[list[Span], list[int]]:
-    """Source stretches between the cuts, from the opening to the end of the ring-out, and which of them are gaps.
+def _landing(chart: Chart, ending: Ending, last: Passage, aims_at_last_hit: bool) -> Landing:
+    if ending.is_fade:
+        return Landing("fade")
+    last_hit = round(float(last.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
+    return Landing("last_hit" if aims_at_last_hit else "ring_out", last_hit)
+
+
+def _spans(chart: Chart, route: Route, cuts: Sequence[Cut], ending: Ending) -> tuple[list[Span], list[int]]:
+    """Source stretches between the cuts, from the opening to the end of the ending, and which of them are gaps.
 
     A gap stands for a silence on the way: it is laid out like any stretch, and then nothing is played there.
     """
     starts = [opened_at(chart, route.opens_on), *(c.source_to for c in cuts)]
-    ends = [*(c.source_from for c in cuts), chart.ring_out_end_samples]
+    ends = [*(c.source_from for c in cuts), ending.end_samples]
     rests = {anew.seam: anew for anew in route.anew if anew.rest_samples}
     spans: list[Span] = []
     gaps: list[int] = []

@@ -1,20 +1,31 @@
 """What is asked of a fit."""
 
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal, get_args
 
 from evenseam.core.errors import BriefError
 from evenseam.core.plan.model import OpeningKind
 from evenseam.core.spot.sheet import HitKind, Weight
 
-PLANNER_VERSION = 3  # to be raised when the same brief is to be answered anew
+PLANNER_VERSION = 4  # to be raised when the same brief is to be answered anew
 USUAL_GIVES_PCT = (1.5, 3.0, 5.0)  # tried in this order when no give is asked for: a little more speed before short bars
 FURTHER_GIVES_PCT = (3.0, 6.0, 10.0)  # and then these, with short bars and without
 MOST_GIVE_PCT = 20.0
 DEFAULT_HOLD_BARS = 4
 DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S = 33.0, 1.0
 LONGEST_SILENCE_S = 30.0
+DEFAULT_FADE_S, SHORTEST_FADE_S, LONGEST_FADE_S = 4.0, 0.5, 30.0
 MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
+MOST_FORBIDDEN, MOST_WISHES = 200, 200
+Order = Literal["free", "forward"]
+ORDERS: tuple[Order, ...] = get_args(Order)
+Respect = Literal["groove", "harmony", "colour", "level", "voice"]
+RESPECTS: tuple[Respect, ...] = get_args(Respect)
+MOST_WEIGHT = 3.0
+LandingAsked = Literal["ring_out", "fade"]
+LANDINGS: tuple[LandingAsked, ...] = get_args(LandingAsked)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +50,44 @@ class Aim:
 
 
 @dataclass(frozen=True, slots=True)
+class Listening:
+    """How much each respect counts in the choice of seams: 1 as is usual, 0 not at all, 2 twice."""
+
+    groove: float = 1.0
+    harmony: float = 1.0
+    colour: float = 1.0
+    level: float = 1.0
+    voice: float = 1.0
+
+    def __post_init__(self) -> None:
+        if any(not 0 <= self.of(respect) <= MOST_WEIGHT for respect in RESPECTS):
+            raise BriefError(f"What is listened for counts 0 to {MOST_WEIGHT:g} times.")
+
+    def of(self, respect: Respect) -> float:
+        """How much one respect counts."""
+        return float(getattr(self, respect))
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """How full the music is to be over a span of the output: 0 as the thinnest bars of the track, 1 as its fullest ones.
+
+    The wish goes evenly from one level to the other.
+    """
+
+    start_samples: int
+    end_samples: int
+    start_level: float
+    end_level: float
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start_samples < self.end_samples:
+            raise BriefError("A wish for how full the music is has to end after it starts, and cannot start before the music.")
+        if not (0 <= self.start_level <= 1 and 0 <= self.end_level <= 1):
+            raise BriefError("How full the music is to be must be 0 to 1.")
+
+
+@dataclass(frozen=True, slots=True)
 class Brief:
     """A length in samples at the track's rate, the hits to meet, and the limits within which that is to be done.
 
@@ -48,7 +97,11 @@ class Brief:
     earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be. `method`: the
     name of one of `methods.METHODS`. `early_pct`: how much of the ring-out may be left out at its end, `silence_s`: how much
     silence may follow it; both come before any change of speed. `aims`: the hits. `opening`: how the music is to begin; None
-    for the track's own opening, and for others only where hits would be missed without.
+    for the track's own opening, and for others only where hits would be missed without. `landing`: on the track's own ending,
+    or in a fade of about `fade_s` that begins on a bar line. `order`: whether the music may go back to what was heard, or only
+    forward. `forbidden_seams`: joins that are not to be taken again, written like those that are kept.
+    `shape`: how full the music is to be when, in order and none over another. `listening`: what
+    the seams are chosen by.
     """
 
     target_samples: int
@@ -61,6 +114,12 @@ class Brief:
     silence_s: float = DEFAULT_SILENCE_S
     aims: tuple[Aim, ...] = ()
     opening: OpeningKind | None = None
+    landing: LandingAsked = "ring_out"
+    fade_s: float = DEFAULT_FADE_S
+    order: Order = "free"
+    forbidden_seams: tuple[tuple[int, int], ...] = ()
+    shape: tuple[Wish, ...] = ()
+    listening: Listening = Listening()
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:
@@ -75,9 +134,18 @@ class Brief:
             raise BriefError("How much of the ring-out may be left out must be 0 to 100 per cent.", early_pct=self.early_pct)
         if not 0 <= self.silence_s <= LONGEST_SILENCE_S:
             raise BriefError(f"The silence after the music must be 0 to {LONGEST_SILENCE_S:g} s.", silence_s=self.silence_s)
+        if not SHORTEST_FADE_S <= self.fade_s <= LONGEST_FADE_S:
+            raise BriefError(f"A fade must last {SHORTEST_FADE_S:g} to {LONGEST_FADE_S:g} s.", fade_s=self.fade_s)
+        self._check_lists()
+
+    def _check_lists(self) -> None:
         if len(self.aims) > MOST_AIMS:
             raise BriefError(
                 f"A fit can aim at {MOST_AIMS} hits at most. Leave some out, or make two cues.", hits=len(self.aims)
             )
         if any(aim.at_samples >= self.target_samples for aim in self.aims):
             raise BriefError("A hit lies after the end of the length asked for.")
+        if len(self.forbidden_seams) > MOST_FORBIDDEN:
+            raise BriefError(f"No more than {MOST_FORBIDDEN} seams can be forbidden.", seams=len(self.forbidden_seams))
+        if len(self.shape) > MOST_WISHES or any(b.start_samples < a.end_samples for a, b in pairwise(self.shape)):
+            raise BriefError(f"Wishes must be in order of time, none over another, and {MOST_WISHES} at most.")

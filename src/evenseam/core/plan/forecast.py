@@ -140,9 +140,10 @@ def forecast_of(offer: Offer) -> Forecast:
 def _ways(offer: Offer) -> tuple[Ints, Floats, NDArray[np.int32], Floats]:
     """Played samples, cost, seams and worst percentile of the cheapest ways. Raises: NoPlanError without bars."""
     attempt = Attempt(0.0, DEFAULT_HOLD_BARS, short_bars=False)
-    edges = offer.edges(attempt.hold, attempt.short_bars)
+    brief = Brief(1)
+    edges = offer.edges(attempt.hold, attempt.short_bars, brief.listening)
     longest = round(LONGEST_S * offer.chart.rate)
-    graph = graph_for(offer, edges, openings_of(offer, Brief(1), attempt))
+    graph = graph_for(offer, brief, edges, openings_of(offer, brief, attempt))
     table = Ways(graph, longest, None).all_ways()
     percentiles = np.full(graph.to.size, 100.0, dtype=np.float32)
     percentiles[graph.seams] = offer.joins.percentiles(edges.beat_from, edges.beat_to)

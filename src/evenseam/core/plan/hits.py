@@ -44,9 +44,8 @@ def _out_at(passage: Passage, source_samples: int) -> int:
 
 def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int | None, int | None]:
     """The nearest place that would have done, on the track and on the output; None where there is none."""
-    if aim.kind == "last_hit":
-        return chart.last_hit_samples, _out_at(passages[-1], chart.last_hit_samples)
-    places = chart.beats[places_of(aim.kind, chart)]
+    is_last = aim.kind == "last_hit"
+    places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_of(aim.kind, chart)]
     heard = [
         (abs(at - aim.at_samples), at, int(source))
         for passage in passages

@@ -8,7 +8,7 @@ from math import ceil, floor
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.brief import Aim
-from evenseam.core.plan.landing import LAST_HIT_LEAD_S, ring_out_from
+from evenseam.core.plan.landing import LAST_HIT_LEAD_S
 from evenseam.core.plan.model import Passage, Pin
 from evenseam.core.plan.search.labels import Route
 
@@ -57,16 +57,18 @@ def aimed(chart: Chart, before: Held, edit_samples: int, aim: Aim, give_pct: flo
     return Held(edit_samples, before.out_samples + wanted)
 
 
-def lay_out(chart: Chart, spans: Sequence[Span], held: Sequence[Held], length: int) -> tuple[Passage, ...]:
-    """Lay spans end to end over `length` samples, at one speed from one held place to the next and to the ring-out.
+def lay_out(chart: Chart, spans: Sequence[Span], held: Sequence[Held], length: int, own_speed_from: int) -> tuple[Passage, ...]:
+    """Lay spans end to end over `length` samples, at one speed from one held place to the next and to the ending.
+
+    `own_speed_from`: the sample of the last span from which the track's own speed is kept.
 
     Positions are rounded once, from the exact sum, so that nothing drifts.
     """
-    ring_out = spans[-1][1] - ring_out_from(chart)
+    ending = spans[-1][1] - own_speed_from
     edit = sum(end - start for start, end in spans)
     lead = round(LAST_HIT_LEAD_S * chart.rate)
     knots = [held[0], *(Held(h.edit_samples - lead, h.out_samples - lead) for h in held[1:])]
-    knots += [Held(edit - ring_out, length - ring_out), Held(edit, length)]
+    knots += [Held(edit - ending, length - ending), Held(edit, length)]
     bends = _bends(list(dict.fromkeys(knots)))
     passages, start = [], 0
     for source_in, source_out in spans:

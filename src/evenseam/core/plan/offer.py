@@ -8,12 +8,16 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.align import Cut, find_breath_cut, find_cut, find_cut_anew
+from evenseam.core.plan.brief import Listening
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, Moves
 from evenseam.core.plan.search.labels import Anew
 from evenseam.core.plan.search.limits import Limits, limits_of
+from evenseam.core.plan.search.listening import Respects
 from evenseam.core.plan.search.openings import LEAD_S
+
+_MOST_EDGES = 24  # kept at a time: whoever turns what is listened for asks for others again and again
 
 
 class Offer:
@@ -26,7 +30,8 @@ class Offer:
         self.joins = joins or Joins(chart)
         self._samples = samples
         self._marks = tuple(marks)
-        self._edges: dict[tuple[int, bool], Edges] = {}
+        self._respects = Respects(chart)
+        self._edges: dict[tuple[int, bool, Listening], Edges] = {}
         self._cuts: dict[tuple[int, int], Cut] = {}
 
     @cached_property
@@ -62,12 +67,19 @@ class Offer:
             return self.joins.moves
         return self.joins.best_moves(allowed_joins(self.chart, self.bars, self.limits))
 
-    def edges(self, hold: int, short_bars: bool) -> Edges:
+    def edges(self, hold: int, short_bars: bool, listening: Listening) -> Edges:
         """The seams that may be taken with so many bars between two of them, with or without short bars."""
-        key = (hold, short_bars)
+        key = (hold, short_bars, listening)
         if key not in self._edges:
-            self._edges[key] = seam_edges(self.chart, self.bars, self.joins, self._moves, self.limits, hold, short_bars)
+            if len(self._edges) >= _MOST_EDGES:
+                self._edges.clear()
+            edges = seam_edges(self.chart, self.bars, self.joins, self._moves, self.limits, hold, short_bars)
+            self._edges[key] = self.heard_as(edges, listening)
         return self._edges[key]
+
+    def heard_as(self, edges: Edges, listening: Listening) -> Edges:
+        """Some seams at what they cost with what is listened for."""
+        return edges.at_cost(self._respects.weighed(edges.cost, edges.beat_from, edges.beat_to, listening))
 
     def cut(self, beat_from: int, beat_to: int) -> Cut:
         """Where exactly a seam from one beat to another is cut."""

@@ -12,7 +12,7 @@ import numpy as np
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, Aim, Brief
-from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.landing import Tail, after_samples
 from evenseam.core.plan.methods.rearrange import (
     ANEW_COST,
     GIVE_MARGIN,
@@ -32,6 +32,7 @@ from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MET_BY_THE_MUSIC, MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.openings import openings_inside
+from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Passing
 
@@ -53,7 +54,8 @@ class Blend:
             return _without_bars(offer, brief, count)
         if not any(aim.kind in MET_BY_THE_MUSIC for aim in brief.aims):
             return _or_trimmed(offer, brief, count)
-        last_hit = next((aim for aim in reversed(brief.aims) if aim.kind == "last_hit"), None)
+        last_hits = [aim for aim in brief.aims if aim.kind == "last_hit" and brief.landing != "fade"]
+        last_hit = last_hits[-1] if last_hits else None
         found = self._found(offer, brief, count, last_hit)
         if last_hit is not None and (not found or _missed(found[0])):
             without = self._found(offer, brief, count, None)
@@ -90,11 +92,13 @@ class _Search:
     def routes(self, attempt: Attempt) -> tuple[Route, ...]:
         """The cheapest ways within the limits of an attempt."""
         offer, brief = self._offer, self._brief
-        graph = graph_for(offer, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
-        anew, ending = starts_anew(offer, attempt), _ends_anew(offer, attempt, self._last_hit)
+        graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+        anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
         returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
-        passing = Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending)
-        return passing.routes(_wanted(offer, brief, attempt, self._last_hit), self._count + _SPARE, _BOUND)
+        passing = Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending, brief.order == "forward")
+        return passing.routes(
+            _wanted(offer, brief, attempt, self._last_hit), self._count + _SPARE, _BOUND + SHAPE_COST * graph.shape.most_s / 4
+        )
 
     def missed(self, found: tuple[Route, ...]) -> float:
         """What the hits that are missed cost; one that is only nice is worth neither more give nor less hold."""
@@ -154,13 +158,12 @@ def _wanted(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) 
     if last_hit is not None:
         near = last_hit.tolerance_samples
         return Wanted(last_hit.at_samples, give, Tail(near, near, near).with_margin(chart.rate))
-    ring_out = chart.ring_out_end_samples - chart.last_hit_samples
-    return Wanted(brief.target_samples - ring_out, give, Tail.of(chart, brief).with_margin(chart.rate))
+    return Wanted(brief.target_samples - after_samples(chart, brief), give, Tail.of(chart, brief).with_margin(chart.rate))
 
 
-def _ends_anew(offer: Offer, attempt: Attempt, last_hit: Aim | None) -> EndAnew | None:
+def _ends_anew(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> EndAnew | None:
     """Straight into the last hit, where an attempt allows that."""
-    if not attempt.may_start_anew:
+    if not attempt.may_start_anew or brief.landing == "fade":
         return None
     beats, at = offer.chart.beats, offer.chart.last_hit_samples
     beat = int(np.abs(beats - at).argmin())

@@ -1,8 +1,8 @@
 """Loop: the opening, some whole bars again and again, and the ending."""
 
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief
-from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief, Listening
+from evenseam.core.plan.landing import Tail, after_samples
 from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, graph_for, keeps, laid_out, longest_of, openings_of
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
@@ -20,10 +20,10 @@ class Loop:
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
         chart = offer.chart
-        ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+        after = after_samples(chart, brief)
         gives = (0.0, *FURTHER_GIVES_PCT) if brief.give_pct is None else (brief.give_pct,)
         tail = Tail.of(chart, brief).with_margin(chart.rate)
-        wanted = [Wanted(brief.target_samples - ring_out, max(0.0, give / 100 - GIVE_MARGIN), tail) for give in gives]
+        wanted = [Wanted(brief.target_samples - after, max(0.0, give / 100 - GIVE_MARGIN), tail) for give in gives]
         ways = _ways(offer, brief, wanted[-1])
         for one in wanted:
             routes = ways.routes(one, count + _SPARE)
@@ -31,16 +31,16 @@ class Loop:
             if plans:
                 return tuple(plans[:count])
         shorter, longer = ways.nearest(wanted[-1])
-        raise refusal(brief, [played + ring_out for played in (shorter, longer) if played is not None], chart.rate)
+        raise refusal(brief, [played + after for played in (shorter, longer) if played is not None], chart.rate)
 
 
 def _ways(offer: Offer, brief: Brief, widest: Wanted) -> Ways:
-    edges, hold = _loops(offer)
-    graph = graph_for(offer, edges, openings_of(offer, brief, Attempt(0.0, hold, short_bars=False)))
+    edges, hold = _loops(offer, brief.listening)
+    graph = graph_for(offer, brief, edges, openings_of(offer, brief, Attempt(0.0, hold, short_bars=False)))
     return Ways(graph, longest_of(graph, widest), brief.max_seams)
 
 
-def _loops(offer: Offer) -> tuple[Edges, int]:
+def _loops(offer: Offer, listening: Listening) -> tuple[Edges, int]:
     """Seams from the ends of loops back to their starts, and the bars that play on after each. Raises: NoPlanError."""
     chart, bars = offer.chart, offer.bars
     starts = {int(at): int(beat) for at, beat in zip(bars.at, bars.first_beat, strict=True)}
@@ -54,4 +54,4 @@ def _loops(offer: Offer) -> tuple[Edges, int]:
     best = max(found)
     pairs = [(end, start) for score, _, end, start in found if score >= _NEARLY_AS_GOOD * best[0]]
     hold = min(n for score, n, *_ in found if score >= _NEARLY_AS_GOOD * best[0])
-    return edges_of_pairs(chart, bars, offer.joins, offer.limits, pairs, hold), hold
+    return offer.heard_as(edges_of_pairs(chart, bars, offer.joins, offer.limits, pairs, hold), listening), hold

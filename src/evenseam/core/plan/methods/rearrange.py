@@ -1,6 +1,6 @@
 """Rearrange: many passages, joined at seams; what is left over of the length is spread as give."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,14 +9,16 @@ from numpy.typing import NDArray
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, USUAL_GIVES_PCT, Aim, Brief
-from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.landing import Tail, after_samples
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
+from evenseam.core.plan.search.endings import with_fades
 from evenseam.core.plan.search.graph import Edges
 from evenseam.core.plan.search.labels import Route, Wanted, Ways
 from evenseam.core.plan.search.limits import check_ending, check_opening
 from evenseam.core.plan.search.openings import Graph, Openings, graph_of, on_the_ending, openings_inside, own_opening
+from evenseam.core.plan.search.shape import Shape
 
 GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
@@ -41,17 +43,17 @@ class Rearrange:
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
         chart = offer.chart
-        ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+        after = after_samples(chart, brief)
         tail = Tail.of(chart, brief).with_margin(chart.rate)
         attempts = list(_attempts(brief))
-        widest = Wanted(brief.target_samples - ring_out, max(a.give_pct for a in attempts) / 100, tail)
+        widest = Wanted(brief.target_samples - after, max(a.give_pct for a in attempts) / 100, tail)
         ways: dict[tuple[int, bool], Ways] = {}
         possible: list[int] = []
         for attempt in attempts:
             key = (attempt.hold, attempt.short_bars)
             if key not in ways:
                 ways[key] = _ways(offer, brief, attempt, widest)
-            wanted = Wanted(brief.target_samples - ring_out, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
+            wanted = Wanted(brief.target_samples - after, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
             routes = ways[key].routes(wanted, count if brief.give_pct is None else count + _SPARE)
             plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
             if plans:
@@ -61,8 +63,8 @@ class Rearrange:
                 freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
                 free = ways.setdefault((freest.hold, freest.short_bars), _ways(offer, brief, freest, widest))
                 if not free.may_meet(widest):
-                    raise refusal(brief, [reach + ring_out for reach in _reachable(free, widest)], chart.rate)
-            possible += [reach + ring_out for reach in _reachable(ways[key], wanted)]
+                    raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
+            possible += [reach + after for reach in _reachable(ways[key], wanted)]
         raise refusal(brief, possible, chart.rate)
 
 
@@ -79,16 +81,27 @@ def keeps(plan: Plan, give_pct: float | None) -> bool:
 
 
 def edges_of(offer: Offer, brief: Brief, attempt: Attempt) -> Edges:
-    """The seams that may be taken, those that are to be kept the cheapest."""
-    edges = offer.edges(attempt.hold, attempt.short_bars)
-    return _with_kept(offer, edges, brief.kept_seams) if brief.kept_seams else edges
+    """The seams that may be taken, those that are to be kept the cheapest; none that a brief forbids."""
+    edges = offer.edges(attempt.hold, attempt.short_bars, brief.listening)
+    if brief.order == "forward" or brief.forbidden_seams:
+        edges = _allowed(offer, edges, brief)
+    if brief.kept_seams:
+        is_kept = _among(offer, edges, brief.kept_seams)
+        edges = edges.at_cost(np.where(is_kept, edges.cost * np.float32(_KEPT_SHARE), edges.cost))
+    return edges
 
 
-def graph_for(offer: Offer, edges: Edges, openings: Openings) -> Graph:
-    """All that ways go along. Raises: NoPlanError when a skip covers the ending."""
-    check_ending(offer.limits)
-    to_hit = offer.chart.last_hit_samples - int(offer.bars.at[offer.bars.end])
-    return graph_of(offer.chart.beats, offer.bars, edges, openings, to_hit, offer.limits)
+def graph_for(offer: Offer, brief: Brief, edges: Edges, openings: Openings) -> Graph:
+    """All that ways go along. Raises: NoPlanError when a skip covers the ending, or there is no room for a fade."""
+    chart, bars, limits = offer.chart, offer.bars, offer.limits
+    shape = Shape.of(brief.shape, chart, bars)
+    if brief.landing == "fade":
+        longest = after_samples(chart, brief) + Tail.of(chart, brief).silence_samples
+        faded = with_fades(edges, chart, bars, limits, longest)
+        return graph_of(chart.beats, bars, faded, openings, 0, limits, fades=True, shape=shape)
+    check_ending(limits)
+    to_hit = chart.last_hit_samples - int(bars.at[bars.end])
+    return graph_of(chart.beats, bars, edges, openings, to_hit, limits, shape=shape)
 
 
 def openings_of(offer: Offer, brief: Brief, attempt: Attempt) -> Openings:
@@ -121,7 +134,7 @@ def starts_anew(offer: Offer, attempt: Attempt) -> Openings | None:
 
 
 def _ways(offer: Offer, brief: Brief, attempt: Attempt, widest: Wanted) -> Ways:
-    graph = graph_for(offer, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+    graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
     return Ways(graph, longest_of(graph, widest), brief.max_seams)
 
 
@@ -141,17 +154,20 @@ def _reachable(ways: Ways, wanted: Wanted) -> list[int]:
     return lengths
 
 
-def _with_kept(offer: Offer, edges: Edges, kept: tuple[tuple[int, int], ...]) -> Edges:
-    """The edges, those of kept seams so cheap that they are taken wherever the length allows."""
+def _allowed(offer: Offer, edges: Edges, brief: Brief) -> Edges:
+    """The edges without the seams that are forbidden, and where the order is kept without those that go back."""
+    free = ~_among(offer, edges, brief.forbidden_seams)
+    if brief.order == "forward":
+        free &= edges.beat_to > edges.beat_from
+    return edges[free]
+
+
+def _among(offer: Offer, edges: Edges, seams: Sequence[tuple[int, int]]) -> NDArray[np.bool_]:
+    """Which of the edges are some seams, given as samples of the track; (edges,)."""
     beats = offer.chart.beats
-    places = {(_nearest(beats, a), _nearest(beats, b)) for a, b in kept}
+    places = {(_nearest(beats, a), _nearest(beats, b)) for a, b in seams}
     pairs = zip(edges.beat_from.tolist(), edges.beat_to.tolist(), strict=True)
-    is_kept = np.fromiter((pair in places for pair in pairs), dtype=bool, count=edges.cost.size)
-    cost = np.where(is_kept, edges.cost * np.float32(_KEPT_SHARE), edges.cost)
-    bar_from = np.repeat(np.arange(edges.first.size - 1), np.diff(edges.first))
-    order = np.lexsort((cost, bar_from))
-    same = ("to", "samples", "beat_from", "beat_to")
-    return replace(edges, cost=cost[order], **{name: getattr(edges, name)[order] for name in same})
+    return np.fromiter((pair in places for pair in pairs), dtype=bool, count=edges.cost.size)
 
 
 def _nearest(beats: NDArray[np.int64], sample: int) -> int:

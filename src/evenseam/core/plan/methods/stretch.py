@@ -1,5 +1,6 @@
 """Stretch: the whole track at one speed, its pitch kept. Nothing is cut, so nothing can be heard as a cut."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Brief
-from evenseam.core.plan.landing import Tail, ring_out_from
+from evenseam.core.plan.landing import Ending, Tail, own_speed_from
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route, Wanted
@@ -23,8 +24,9 @@ class Stretch:
         if not offer.allows(chart.music_start_samples, chart.ring_out_end_samples):
             raise NoPlanError("Something of this track is marked to be skipped, so all of it cannot be played. Rearrange it.")
         # The ring-out keeps its own speed, and so does the attack of the last hit.
-        ring_out = chart.ring_out_end_samples - ring_out_from(chart)
-        played = ring_out_from(chart) - chart.music_start_samples
+        brief = replace(brief, landing="ring_out")  # all of the track ends as it ends
+        own_speed = own_speed_from(chart, Ending.of(chart, brief, None))
+        ring_out, played = chart.ring_out_end_samples - own_speed, own_speed - chart.music_start_samples
         most_pct = MOST_GIVE_PCT if brief.give_pct is None else brief.give_pct
         tail = Tail.of(chart, brief)
         wanted = Wanted(brief.target_samples - ring_out, most_pct / 100, tail)

@@ -3,13 +3,13 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.alternates import different
-from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.brief import Brief, LandingAsked
 from evenseam.core.plan.hits import hits_met
+from evenseam.core.plan.landing import stops_of
 from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route
@@ -17,7 +17,7 @@ from evenseam.core.plan.search.openings import LEAD_S, OPENING_COST, opening_fad
 from evenseam.core.timebase import format_clock
 
 _NO_ENDING_COST = 6.0  # the piece has an ending, and a fade is none
-_ODD_STOP_COST, _ODD_BAR_COST = 2.0, 1.0  # a fade that begins inside a section, or inside a phrase of four bars
+_NO_STOP_COST = 4.0  # no bar line in reach for a fade to begin on
 SHORTEST_S = 4.0
 _SHORTEST_FADE_S, _LONGEST_FADE_S = 0.8, 6.0
 _FADE_OUT_S = 0.010  # so that a tail that is cut, or its hiss, does not tick
@@ -55,7 +55,7 @@ class Trim:
                 possible_s=[room / chart.rate],
             )
         cuts = [
-            _cut(chart, start, kind, target)
+            _cut(chart, start, kind, target, brief.landing)
             for start, kind in _starts(chart)
             if brief.opening in (None, kind) and start + target <= chart.n_samples and offer.allows(start, start + target)
         ]
@@ -76,34 +76,20 @@ def _starts(chart: Chart) -> list[tuple[int, OpeningKind]]:
     return [(chart.music_start_samples, "own"), *found.items()]
 
 
-def _cut(chart: Chart, start: int, kind: OpeningKind, target: int) -> _Cut:
+def _cut(chart: Chart, start: int, kind: OpeningKind, target: int, landing: LandingAsked) -> _Cut:
     """The best stop near the end of a stretch: the last place in reach at which a phrase ends."""
     end = start + target
-    if abs(end - chart.ring_out_end_samples) <= _SHORTEST_FADE_S * chart.rate:
+    if landing != "fade" and abs(end - chart.ring_out_end_samples) <= _SHORTEST_FADE_S * chart.rate:
         return _Cut(start, kind, 0, OPENING_COST[kind], ((start, start),), target)
-    stops, costs = _stops(chart)
+    stops, costs = stops_of(chart)
     reach = (end - stops >= _SHORTEST_FADE_S * chart.rate) & (end - stops <= _LONGEST_FADE_S * chart.rate) & (stops > start)
     if not reach.any():
         fade = min(round(_LONGEST_FADE_S * chart.rate), target // 2)
-        cost = OPENING_COST[kind] + _NO_ENDING_COST + _ODD_STOP_COST + 2 * _ODD_BAR_COST
+        cost = OPENING_COST[kind] + _NO_ENDING_COST + _NO_STOP_COST
         return _Cut(start, kind, fade, cost, ((start, start),), target)
     best = int(np.flatnonzero(reach)[np.argmin(costs[reach])])
     cost = OPENING_COST[kind] + _NO_ENDING_COST + float(costs[best])
     return _Cut(start, kind, end - int(stops[best]), cost, ((start, start),), target)
-
-
-def _stops(chart: Chart) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """Where a fade may begin, in order, and what speaks against it."""
-    if chart.free_time or not chart.downbeats.size:
-        return chart.beats, _ODD_STOP_COST + 1 - chart.beat_sure.astype(np.float64)
-    stops = chart.downbeats
-    sections = np.array([s.start_samples for s in chart.sections], dtype=np.int64)
-    nearest = np.abs(stops[:, None] - sections).argmin(axis=1)
-    bars = np.arange(stops.size)
-    begun = np.array([int(np.abs(stops - s).argmin()) for s in sections])
-    since = bars - begun[np.maximum(0, np.searchsorted(begun, bars, side="right") - 1)]
-    at_section = np.abs(stops - sections[nearest]) <= 0.05 * chart.rate
-    return stops, np.where(at_section, 0.0, _ODD_STOP_COST + _ODD_BAR_COST * (since % 4 != 0))
 
 
 def _plan(chart: Chart, cut: _Cut, brief: Brief) -> Plan:

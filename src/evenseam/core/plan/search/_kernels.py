@@ -5,19 +5,37 @@ import numpy as np
 
 
 @numba.njit(cache=True, nogil=True)
+def _strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
+    """What it costs that the bars from `first` to before `last` are as full as they are, over a span of the output.
+
+    shape: (wished, samples a step, sample of the output from which times count, sums, cost); the wish is that of the middle.
+    """
+    wished, step, base, sums, cost = shape
+    at = (base + (start + end) // 2) // step
+    if at < 0 or at >= wished.size or wished[at] < 0:
+        return 0.0
+    level = np.float64(wished[at])
+    seconds, full = sums[0, last] - sums[0, first], sums[1, last] - sums[1, first]
+    squared = sums[2, last] - sums[2, first]
+    return cost * max(0.0, squared - 2 * level * full + level * level * seconds)
+
+
+@numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    steps, edge_first, edge_to, edge_samples, edge_cost, starts, end, limit, quantum, bound, layers
+    steps, edge_first, edge_to, edge_samples, edge_cost, edge_enters, starts, end, limit, quantum, bound, layers, shape
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
     starts: (node, samples, seams taken) int64 and cost float32, parallel arrays (starts,) of where ways begin.
     steps: int64 (nodes,), samples from each downbeat to the next. Edges of node k are edge_first[k] to edge_first[k+1] in
-    the three parallel edge arrays, cheapest first: node reached, samples played, cost. Times are exact int64 samples; of
-    all ways that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a tie). Every
-    step, and every edge but those to `end` (the last node), must play at least `quantum` samples. Ways that cost more than
+    the four parallel edge arrays, cheapest first: node reached, samples played, cost, node entered. Times are exact int64
+    samples; of all ways that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a
+    tie). Every step, and every edge but those to `end`, must play at least `quantum` samples. Ways that cost more than
     `bound` are left. With `layers` above 0, ways of different numbers of seams are kept apart, up to layers - 1 of them;
-    with 0 they are not counted. Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached), exact samples,
-    the state it came from (-1 minus the number of the start where a way begins) and the edge taken (-1: played on).
+    with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for times that count like the starts'.
+
+    Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached), exact samples, the state it came from (-1
+    minus the number of the start where a way begins) and the edge taken (-1: played on).
     """
     start_node, start_samples, start_layer, start_cost = starts
     nodes = steps.size
@@ -30,6 +48,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     taken = np.full(states, -1, dtype=np.int32)
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
+    is_shaped = shape[0].size > 0
     earliest = states
     for k in range(start_node.size):
         if start_samples[k] > limit:
@@ -52,8 +71,9 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         then = now + steps[node]
         if then <= limit:
             other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer
-            if here < cost[other]:
-                cost[other] = here
+            value = here + np.float32(_strays(shape, node, node + 1, now, then)) if is_shaped else here
+            if value < cost[other]:
+                cost[other] = value
                 at[other] = then
                 came[other] = state
                 taken[other] = -1
@@ -70,6 +90,8 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             if then > limit:
                 continue
             other = (int((then + 0.5) * inverse) * nodes + edge_to[e]) * width + above
+            if is_shaped:
+                value += np.float32(_strays(shape, edge_enters[e], edge_to[e], now, then))
             if value < cost[other]:
                 cost[other] = value
                 at[other] = then
@@ -80,7 +102,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    cost, at, base, buckets, bars, edges, places, end, window, asked, bound, best
+    cost, at, base, buckets, bars, edges, places, end, window, asked, bound, shape, best
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
@@ -89,10 +111,11 @@ def places_met(  # type: ignore[no-untyped-def]
     steps), int64 (nodes,). edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the
     downbeat of their bar, where each bar's begin), int64 (places,) and (nodes + 1,). window: (low, high) in which a place may
     sound before any change of speed. asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its
-    per cents); within the tolerance none is needed. bound: dearer ways are left. best: the cheapest by the bar they go on from,
-    the bars that are played on until then, and the seams taken: (cost, landed, goes on at, place, state, edge), arrays (nodes,
-    debts, width), changed in place. Of a place that sounds before the seam of its edge, the edge is written as edges.size plus
-    its number.
+    per cents); within the tolerance none is needed. bound: dearer ways are left. shape: as `Shape.for_kernel` makes it.
+
+    best: the cheapest by the bar they go on from, the bars that are played on until then, and the seams taken: (cost, landed,
+    goes on at, place, state, edge), arrays (nodes, debts, width), changed in place. Of a place that sounds before the seam of
+    its edge, the edge is written as edges.size plus its number.
     """
     bar_at, steps = bars
     edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
@@ -114,7 +137,8 @@ def places_met(  # type: ignore[no-untyped-def]
                         if into == 0:
                             _offer(best, node, 0, layer, here, now, 0, p, state, -1, asked)
                         elif into < steps[node]:
-                            _offer(best, node + 1, 1, layer, here, now + into, steps[node] - into, p, state, -1, asked)
+                            strays = _strays(shape, node, node + 1, now, now + steps[node])
+                            _offer(best, node + 1, 1, layer, here + strays, now + into, steps[node] - into, p, state, -1, asked)
                 above = layer + 1 if width > 1 else 0
                 if node == end or above == width:
                     continue
@@ -127,6 +151,7 @@ def places_met(  # type: ignore[no-untyped-def]
                     ends = enters + bar_at[to]
                     if now + before > high or ends < low:
                         continue
+                    value += _strays(shape, bar_entered[e], to, now, ends)
                     for p in range(place_first[node], place_first[node + 1]):
                         into = place_into[p]
                         if 0 < into < before and low <= now + into <= high:

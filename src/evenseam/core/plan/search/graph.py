@@ -51,6 +51,21 @@ class Edges:
     beat_from: Ints
     beat_to: Ints
 
+    @property
+    def bar_from(self) -> Ints:
+        """The bar that each leaves."""
+        return np.repeat(np.arange(self.first.size - 1), np.diff(self.first))
+
+    def __getitem__(self, which: NDArray[np.bool_]) -> "Edges":
+        first = np.searchsorted(self.bar_from[which], np.arange(self.first.size)).astype(np.int64)
+        return Edges(first, *(getattr(self, name)[which] for name in ("to", "samples", "cost", "beat_from", "beat_to")))
+
+    def at_cost(self, cost: NDArray[np.float32]) -> "Edges":
+        """The same at other costs, those of each bar in their new order."""
+        order = np.lexsort((cost, self.bar_from))
+        to, samples, beat_from, beat_to = (a[order] for a in (self.to, self.samples, self.beat_from, self.beat_to))
+        return Edges(self.first, to, samples, cost[order], beat_from, beat_to)
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Seams:

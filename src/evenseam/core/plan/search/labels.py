@@ -15,7 +15,7 @@ _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
 _MOST_COUNTED_STATES = 1_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
-SPEED_COST, STRETCH_COST_PER_PCT2 = 3.3, 1.5  # of any change of speed at all, and of how far it goes
+SPEED_COST, STRETCH_COST_PER_PCT2 = 5.6, 1.5  # of any change of speed at all, and of how far it goes
 _BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
 _FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
@@ -48,9 +48,9 @@ class Anew:
 class Route:
     """The seams of one way through the track as (beat left, beat entered), its cost, and the music it plays.
 
-    `played_samples`: from the opening to the last hit, before any give. `met`: the hits on the way, in order. `opens_on`: the
-    beat on which it begins, OWN for the track's own opening. `anew`: the seams that start the music anew
-    on a hit.
+    `played_samples`: from the opening to the last hit or to the fade, before any give. `met`: the hits on the way, in order.
+    `opens_on`: the beat on which it begins, OWN for the track's own opening. `anew`: the seams that start the music anew on
+    a hit. `fades_on`: the beat from which it fades away, None for the track's own ending.
     """
 
     seams: tuple[tuple[int, int], ...]
@@ -59,6 +59,7 @@ class Route:
     met: tuple[Met, ...] = ()
     opens_on: int = OWN
     anew: tuple[Anew, ...] = ()
+    fades_on: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,19 +184,22 @@ class Ways:
 
     def _table(self, bound: float, layers: int) -> Table:
         most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
-        graph, width = self._graph, layers + 1 if layers else 1  # an opening is counted like a seam
+        graph = self._graph
+        width = layers + 1 + graph.fades if layers else 1  # an opening is counted like a seam, and so is a fade
         cost, at, came, taken = cheapest_labels(
             graph.steps,
             graph.first,
             graph.to,
             graph.samples,
             graph.cost,
+            graph.bar_entered,
             graph.from_start(),
             graph.end,
             self._limit,
             graph.quantum(self._limit, most, _QUANTA_PER_BAR),
             np.float32(bound),
             width if layers else 0,
+            graph.shape.for_kernel(0),
         )
         n = graph.at.size
         ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, graph.end].ravel())
@@ -220,4 +224,5 @@ class Ways:
                 edges.append(int(table.taken[state]))
             state = int(table.came[state])
         *seams, opening = (self._graph.pair(edge) for edge in edges)
-        return Route(tuple(reversed(seams)), cost, played, opens_on=opening[1])
+        fades_on = seams.pop(0)[0] if self._graph.fades else None
+        return Route(tuple(reversed(seams)), cost, played, opens_on=opening[1], fades_on=fades_on)

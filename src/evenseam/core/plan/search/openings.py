@@ -12,8 +12,10 @@ from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.model import Fade, OpeningKind
+from evenseam.core.plan.search.endings import FADES
 from evenseam.core.plan.search.graph import Bars, Edges
 from evenseam.core.plan.search.limits import OUT_OF_REACH, Limits
+from evenseam.core.plan.search.shape import Shape
 
 OWN = -1  # the beat that the track's own opening enters
 OPENING_COST: dict[OpeningKind, float] = {"own": 0.0, "section": 3.0, "bar": 5.0}
@@ -104,11 +106,13 @@ def opening_fade(chart: Chart, kind: OpeningKind) -> Fade:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Graph:
-    """All that ways go along. Nodes are the bars, and after them the start; edges are seams, and from the start openings.
+    """All that ways go along. Nodes are the bars, after them the fade if ways end in one, and the start.
 
-    `beats`: samples of the track's. `at`, `steps`: int64 (nodes,), where each bar starts on the track and how long it plays,
-    out of reach where it may not. Edges as of `Edges`, with the samples of the track that each leaves and enters and the bar it
-    enters. `to_hit_samples`: from the last bar, which is `end`, to the last hit.
+    Edges are seams, from the start openings, and to the fade the bar lines on which it may begin. `beats`: samples of the
+    track's. `at`, `steps`: int64 (nodes,), where each bar starts on the track and how long it plays, out of reach where it may
+    not. Edges as of `Edges`, with the samples of the track that each leaves and enters and the bar it enters. `end`: the last
+    bar, or with `fades` the fade. `to_hit_samples`: from there to the last hit, or to where the fade begins. `shape`:
+    what is wished.
     """
 
     beats: Ints
@@ -127,6 +131,8 @@ class Graph:
     to_hit_samples: int
     usual_step: int
     shortest_move: int
+    fades: bool
+    shape: Shape
 
     @property
     def start(self) -> int:
@@ -154,30 +160,45 @@ class Graph:
 
 
 def graph_of(
-    beats: Ints, bars: Bars, edges: Edges, openings: Openings, to_hit_samples: int, limits: Limits | None = None
+    beats: Ints,
+    bars: Bars,
+    edges: Edges,
+    openings: Openings,
+    to_hit_samples: int,
+    limits: Limits | None = None,
+    fades: bool = False,
+    shape: Shape | None = None,
 ) -> Graph:
-    """The graph of some seams and openings; `beats`: samples of the track's."""
+    """The graph of some seams and openings, and of fades if `edges` has them; `beats`: samples of the track's."""
     steps = bars.steps if limits is None else limits.steps(bars.steps)
+    end = bars.end + fades
+    after = np.full(end - bars.end, bars.at[bars.end])  # the fade, which is no place of the track
     order = np.argsort(openings.cost, kind="stable")  # the kernel wants the cheapest first
     opening = replace(openings, **{f.name: getattr(openings, f.name)[order] for f in fields(openings)})
     samples = np.concatenate([edges.samples, bars.at[opening.to] - opening.entered])
     # Edges straight to the ending may be as short as nothing: it goes nowhere.
-    onward = samples[np.concatenate([edges.to, opening.to]) != bars.end]
+    onward = samples[np.concatenate([edges.to, opening.to]) != end]
+    is_fade = edges.beat_to == FADES
+    entered = np.where(is_fade, bars.at[bars.end], beats[edges.beat_to])
+    bar_entered = np.where(is_fade, end, np.searchsorted(bars.first_beat, edges.beat_to, side="right") - 1)
+    n_edges = edges.to.size
     return Graph(
         beats=beats,
-        at=np.append(bars.at, 0),
-        steps=np.append(steps, OUT_OF_REACH),
-        end=bars.end,
-        first=np.append(edges.first, edges.to.size + opening.to.size),
+        at=np.concatenate([bars.at, after, [0]]),
+        steps=np.concatenate([steps[: bars.end], np.full(end - bars.end + 2, OUT_OF_REACH)]),
+        end=end,
+        first=np.concatenate([edges.first, np.full(end - bars.end, n_edges), [n_edges + opening.to.size]]),
         to=np.concatenate([edges.to, opening.to]),
         samples=samples,
         cost=np.concatenate([edges.cost, opening.cost]),
         beat_from=np.concatenate([edges.beat_from, np.full(opening.to.size, OWN)]),
         beat_to=np.concatenate([edges.beat_to, opening.beat]),
         left=np.concatenate([beats[edges.beat_from], np.zeros(opening.to.size, dtype=np.int64)]),
-        entered=np.concatenate([beats[edges.beat_to], opening.entered]),
-        bar_entered=np.concatenate([np.searchsorted(bars.first_beat, edges.beat_to, side="right") - 1, opening.bar]),
+        entered=np.concatenate([entered, opening.entered]),
+        bar_entered=np.concatenate([bar_entered, opening.bar]),
         to_hit_samples=to_hit_samples,
         usual_step=int(np.median(bars.steps[:-1])),
         shortest_move=max(1, int(min(bars.steps[:-1].min(), onward.min(initial=OUT_OF_REACH)))),
+        fades=fades,
+        shape=shape or Shape.none(),
     )

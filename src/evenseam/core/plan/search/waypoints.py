@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search._kernels import cheapest_labels, places_met
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
+from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Graph, Openings
 from evenseam.core.plan.search.stages import End, EndAnew, StageTable, Starts, Waypoint, back, of_all
 
@@ -32,7 +33,8 @@ class Passing:
     """The ways through one graph past waypoints, which are in order of time.
 
     `most_seams`: None for any number. `anew`: where the music may start anew on a hit without keeping the beat, if it may;
-    `returns`: where it may come back after a silence. `ending`: straight into its last hit, if it may.
+    `returns`: where it may come back after a silence. `ending`: straight into its last hit, if it may. `forward`: the music
+    goes back to nothing that it has passed.
     """
 
     def __init__(
@@ -43,11 +45,13 @@ class Passing:
         anew: Openings | None = None,
         returns: Openings | None = None,
         ending: EndAnew | None = None,
+        forward: bool = False,
     ) -> None:
-        self._graph, self._waypoints, self._ending = graph, waypoints, ending
+        self._graph, self._waypoints, self._ending, self._forward = graph, waypoints, ending, forward
         self._entries = tuple(anew if waypoint.until_samples is None else returns for waypoint in waypoints)
         self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
-        self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2  # an opening is counted like a seam
+        # An opening is counted like a seam, and so is a fade.
+        self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
 
     def routes(self, wanted: Wanted, count: int, bound: float) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
@@ -113,12 +117,14 @@ class Passing:
             graph.to,
             graph.samples,
             graph.cost,
+            graph.bar_entered,
             (starts.node, starts.samples - base, starts.layer, starts.cost),
             graph.end,
             limit,
             quantum,
             np.float32(starts.cost.min() + bound),
             self._width if self._width > 1 else 0,
+            graph.shape.for_kernel(base),
         )
         shape = (-1, graph.at.size, self._width)
         return StageTable(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
@@ -144,6 +150,7 @@ class Passing:
             (hit.at_samples - reach, hit.at_samples + reach),
             (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
             begun.cost.min() + np.float32(bound),
+            graph.shape.for_kernel(0),
             best,
         )
         at = np.nonzero(np.isfinite(cost))
@@ -160,11 +167,15 @@ class Passing:
         if anew is None or broken is None:
             return None
         cost, state = broken
-        n, samples = anew.to.size, hit.goes_on_samples + graph.at[anew.to] - graph.at[anew.bar]
+        free = np.flatnonzero(anew.bar > state // self._width % graph.at.size) if self._forward else np.arange(anew.to.size)
+        if not free.size:
+            return None
+        to, bar = anew.to[free], anew.bar[free]
+        samples = hit.goes_on_samples + graph.at[to] - graph.at[bar]
         layer = state % self._width + (self._width > 1)
-        layers, since, stages, states = (np.full(n, value) for value in (layer, hit.goes_on_samples, stage, state))
-        total = np.float32(cost) + anew.cost
-        return Starts(anew.to, samples, layers, total, since, stages, states, _ANEW - np.arange(n), graph.at[anew.bar])
+        layers, since, stages, states = (np.full(to.size, value) for value in (layer, hit.goes_on_samples, stage, state))
+        total = np.float32(cost) + anew.cost[free]
+        return Starts(to, samples, layers, total, since, stages, states, _ANEW - free, graph.at[bar])
 
     def _broken_off(
         self, table: StageTable, begun: Starts, at_samples: int, until_samples: int | None = None
@@ -180,12 +191,13 @@ class Passing:
         now = table.at[first:last] + table.base
         plays = (now <= at_samples) & (now + graph.steps[:, None] > at_samples)
         plays[:, [graph.end, graph.start]] = False
+        plays &= graph.steps[:, None] < OUT_OF_REACH
         cost = np.where(plays, table.cost[first:last], np.inf)
         if until_samples is not None:
             into = (at_samples - now) / np.maximum(1, graph.steps[:, None])
             cost = cost + _INSIDE_BAR_COST * np.minimum(np.abs(into), np.abs(1 - into))
         if self._width > 1:
-            cost[..., -1] = np.inf  # a start anew is counted like a seam
+            cost[..., -1 - graph.fades :] = np.inf  # a start anew is counted like a seam
         if not cost.size or not np.isfinite(cost).any():
             return None
         best = int(np.argmin(cost))
@@ -250,11 +262,12 @@ class Passing:
             elif 0 <= edge < n_edges:
                 edges.append(edge)
             stage = stage_before
-        last = len(edges) - 1  # the opening
-        seams = tuple(anew[k][2:] if k in anew else self._graph.pair(edges[k]) for k in range(last - 1, -1, -1))
+        last, first = len(edges) - 1, 1 if self._graph.fades else 0  # the opening, and what comes after a fade
+        seams = tuple(anew[k][2:] if k in anew else self._graph.pair(edges[k]) for k in range(last - 1, first - 1, -1))
+        fades_on = self._graph.pair(edges[0])[0] if self._graph.fades else None
         hits = tuple(Met(number, at, last - after) for number, at, after in reversed(met))
         broken = tuple(Anew(last - 1 - k, *anew[k][:2], rests.get(k, 0)) for k in sorted(anew, reverse=True))
-        return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken)
+        return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken, fades_on)
 
     def _broken(self, table: StageTable, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
         """Samples left and entered, and beats, of a way that is broken off at a moment of the output."""

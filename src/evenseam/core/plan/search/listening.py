@@ -1,0 +1,83 @@
+"""What is listened for: how much the groove, the harmony, the colour, the level and the voice count in the choice of seams.
+
+The joins that a track offers are weighed all in all, over the beats around them, and the best are kept. Those are weighed here
+once more by the bar that comes after each, respect by respect: in each of them the unit is how far neighbouring bars of the
+track lie apart in it. What is usual was chosen on joins whose notes are known (bench/seams.py); a brief may want it otherwise.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evenseam.core.chart.chart import Chart
+from evenseam.core.chart.description import COLOUR, N_SOUND, NOTES, SOUND
+from evenseam.core.plan.brief import RESPECTS, Listening, Respect
+
+_BEATS = 4
+_USUAL_COST: dict[Respect, float] = {"groove": 1.5, "harmony": 2.2, "colour": 0.0, "level": 0.75, "voice": 0.0}
+_MORE_COST, _LESS_COST = 1.5, 0.5  # of what counts twice, and what saves one that counts not at all
+_LEAST_COST = 0.02
+_FURTHEST = 4.0
+_LEVELS = [SOUND.start + N_SOUND - 1, SOUND.start + 2 * N_SOUND - 1]  # of both halves of a beat
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float32]
+
+
+class Respects:
+    """How far the bars of one track lie apart, respect by respect."""
+
+    def __init__(self, chart: Chart) -> None:
+        self._chart = chart
+        self._bars: dict[Respect, tuple[Floats, float]] = {}
+
+    def weighed(self, cost: Floats, beat_from: Ints, beat_to: Ints, listening: Listening) -> Floats:
+        """The costs of some joins with what is listened for; float32, same shape."""
+        total = cost.copy()
+        for respect in RESPECTS:
+            weight = listening.of(respect)
+            more = _USUAL_COST[respect] * weight + (_MORE_COST if weight > 1 else _LESS_COST) * (weight - 1)
+            if more:
+                total += np.float32(more) * self.apart(respect, beat_from, beat_to)
+        return np.maximum(total, np.float32(_LEAST_COST))
+
+    def apart(self, respect: Respect, beat_from: Ints, beat_to: Ints) -> Floats:
+        """How far what comes after each join is from what was due; 1 is how far neighbouring bars lie apart. (joins,)"""
+        bars, usual = self._in(respect)
+        if not bars.size:
+            return np.zeros(beat_from.size, dtype=np.float32)
+        last = bars.shape[0] - 1
+        apart = _apart(bars, np.clip(beat_from, 0, last), np.clip(beat_to, 0, last))
+        return np.minimum(apart / np.float32(usual), np.float32(_FURTHEST))
+
+    def _in(self, respect: Respect) -> tuple[Floats, float]:
+        """The bar from each beat on in one respect, (beats, values), and how far neighbouring ones usually lie apart."""
+        if respect not in self._bars:
+            bars = _bars_in(respect, self._chart)
+            step = np.arange(max(0, bars.shape[0] - _BEATS))
+            usual = float(np.median(_apart(bars, step, step + _BEATS))) if step.size else 0.0
+            self._bars[respect] = bars, usual or 1.0
+        return self._bars[respect]
+
+
+def _apart(bars: Floats, i: Ints, j: Ints) -> Floats:
+    return np.asarray(np.sqrt(np.square(bars[i] - bars[j]).sum(axis=1)), dtype=np.float32)
+
+
+def _bars_in(respect: Respect, chart: Chart) -> Floats:
+    if respect == "harmony":
+        return _following(chart.features[:, NOTES])
+    if respect == "colour":
+        return _following(chart.features[:, COLOUR])
+    if respect == "voice":
+        return _following(chart.voice[:, None])
+    if respect == "level":
+        return _following(chart.intensity[:, None]).mean(axis=1, keepdims=True)
+    pattern = _following(chart.features[:, _LEVELS])  # the groove: when it is loud, however loud it is
+    return np.asarray(pattern - pattern.mean(axis=1, keepdims=True), dtype=np.float32)
+
+
+def _following(values: NDArray) -> Floats:
+    """The values of each beat and of those after it, side by side."""
+    n = values.shape[0]
+    at = np.minimum(np.arange(n)[:, None] + np.arange(_BEATS), n - 1)
+    return np.asarray(values[at].reshape(n, -1), dtype=np.float32)
