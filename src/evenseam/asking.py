@@ -1,17 +1,31 @@
-"""What is asked for in words, on the command line and in the rows of a batch: lengths, hits, openings and marks."""
+"""What is asked for in words, on the command line and in the rows of a batch: lengths, hits, shape and marks."""
 
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
+from typing import TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
 from evenseam.core.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError
-from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, OPENINGS, Aim, Brief, OpeningKind
+from evenseam.core.plan import (
+    DEFAULT_EARLY_PCT,
+    DEFAULT_FADE_S,
+    DEFAULT_SILENCE_S,
+    OPENINGS,
+    ORDERS,
+    RESPECTS,
+    Aim,
+    Brief,
+    LandingAsked,
+    Listening,
+    Wish,
+)
 from evenseam.core.spot import HIT_KINDS, HitKind
 from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
 
+_Word = TypeVar("_Word", bound=str)
 _ANY_RATE_HZ = 48_000
 _HALF_FRAME_S = Fraction(1, 50)  # where no picture rate is given
 
@@ -30,6 +44,10 @@ class Asked(BaseModel):
     early: float = DEFAULT_EARLY_PCT
     silence: float = DEFAULT_SILENCE_S
     opening: str | None = None
+    landing: str = "ring-out"
+    order: str = "free"
+    shape: tuple[str, ...] = ()
+    listen: tuple[str, ...] = ()
     keep: tuple[str, ...] = ()
     skip: tuple[str, ...] = ()
     guard: tuple[str, ...] = ()
@@ -45,6 +63,7 @@ class Asked(BaseModel):
 
     def brief(self, rate_hz: int) -> Brief:
         """The brief for a track. Raises: BriefError, TimeUnreadableError."""
+        landing, fade_s, last_hit = landing_of(self.landing, self.frame_rate, rate_hz)
         return Brief(
             seconds_to_samples(parse_time(self.to, self.frame_rate), rate_hz),
             self.give,
@@ -53,8 +72,13 @@ class Asked(BaseModel):
             method=self.method,
             early_pct=self.early,
             silence_s=self.silence,
-            aims=tuple(aim_of(text, self.frame_rate, rate_hz) for text in self.hits),
-            opening=opening_of(self.opening),
+            aims=(*(aim_of(text, self.frame_rate, rate_hz) for text in self.hits), *last_hit),
+            opening=one_of(OPENINGS, self.opening, "opening") if self.opening else None,
+            landing=landing,
+            fade_s=fade_s,
+            order=one_of(ORDERS, self.order, "order"),
+            shape=tuple(wish_of(text, self.frame_rate, rate_hz) for text in self.shape),
+            listening=listening_of(self.listen),
         )
 
     def marks(self, chart: Chart) -> tuple[TrackMark, ...]:
@@ -79,11 +103,49 @@ def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
     return Aim(at, kind, "must", tolerance, seconds_to_samples(parse_time(ends, frame_rate), rate_hz) if dash else None)
 
 
-def opening_of(text: str | None) -> OpeningKind | None:
-    """How a fit is to begin. Raises: BriefError."""
-    if text is not None and text not in OPENINGS:
-        raise BriefError(f"'{text}' is no opening; use {', '.join(OPENINGS)}, or leave it out.")
-    return next((kind for kind in OPENINGS if kind == text), None)
+def one_of(words: tuple[_Word, ...], text: str, what: str) -> _Word:
+    """The word that was meant. Raises: BriefError."""
+    for word in words:
+        if word == text:
+            return word
+    raise BriefError(f"'{text}' is no {what}; use {', '.join(words)}.")
+
+
+def landing_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> tuple[LandingAsked, float, tuple[Aim, ...]]:
+    """How a fit is to end: kind, seconds of a fade, and where its last hit is to fall, if it is to.
+
+    From ring-out, fade, fade,SECONDS, or last-hit,TIME. Raises: BriefError, TimeUnreadableError.
+    """
+    kind, comma, more = (part.strip() for part in text.partition(","))
+    if kind == "last-hit" and comma:
+        return "ring_out", DEFAULT_FADE_S, (aim_of(f"{more},last-hit", frame_rate, rate_hz),)
+    if kind == "fade" and (not comma or _is_number(more)):
+        return "fade", float(more) if comma else DEFAULT_FADE_S, ()
+    if text == "ring-out":
+        return "ring_out", DEFAULT_FADE_S, ()
+    raise BriefError(f"'{text}' is no landing; use ring-out, fade, fade,6 (seconds), or last-hit,0:58.5.")
+
+
+def wish_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Wish:
+    """How full the music is to be, from TIME-TIME,level or TIME-TIME,level-level. Raises: BriefError, TimeUnreadableError."""
+    span, _, levels = (part.strip() for part in text.partition(","))
+    start, dash, end = span.partition("-")
+    first, _, last = levels.partition("-")
+    if not dash or not _is_number(first) or not _is_number(last or first):
+        raise BriefError(f"'{text}' is no wish. Write TIME-TIME,level, with levels 0 to 1: 0:12-0:20,0.2 or 0:20-0:30,0.2-1.")
+    at, until = (seconds_to_samples(parse_time(time.strip(), frame_rate), rate_hz) for time in (start, end))
+    return Wish(at, until, float(first), float(last or first))
+
+
+def listening_of(texts: Sequence[str]) -> Listening:
+    """What to listen for, from respect=weight. Raises: BriefError."""
+    weights = dict[str, float]()
+    for text in texts:
+        respect, _, weight = (part.strip() for part in text.partition("="))
+        if respect not in RESPECTS or not _is_number(weight):
+            raise BriefError(f"'{text}' is nothing to listen for. Write harmony=2; there are {', '.join(RESPECTS)}.")
+        weights[respect] = float(weight)
+    return Listening(**weights)
 
 
 def marks_of(spans: Mapping[str, Sequence[str] | None], chart: Chart) -> tuple[TrackMark, ...]:

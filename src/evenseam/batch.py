@@ -16,7 +16,7 @@ from evenseam.core.errors import EvenSeamError, FileRefusedError
 from evenseam.recordings import heard, write_fit
 from evenseam.reporting import plan_report
 
-_LISTS = ("hits", "keep", "skip", "guard")
+_LISTS = ("hits", "keep", "skip", "guard", "shape", "listen")
 _BETWEEN = ";"  # in a cell of CSV that holds several
 _LARGEST_FILE = 10_000_000
 _MOST_ROWS = 10_000

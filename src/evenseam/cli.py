@@ -65,6 +65,14 @@ def fit(
     opening: Annotated[
         str | None, typer.Option(help="own, section or bar; left out: its own, another only where hits need it.")
     ] = None,
+    landing: Annotated[str, typer.Option(help="ring-out; fade or fade,SECONDS; last-hit,TIME.")] = "ring-out",
+    order: Annotated[str, typer.Option(help="free, or forward: nothing comes twice.")] = "free",
+    shape: Annotated[
+        list[str] | None, typer.Option(help="TIME-TIME,level[-level]: how full the music is to be, 0 to 1; again for each.")
+    ] = None,
+    listen: Annotated[
+        list[str] | None, typer.Option(help="groove, harmony, colour, level or voice=0..3: what counts at a seam.")
+    ] = None,
     keep: Annotated[
         list[str] | None, typer.Option(help="TIME-TIME of the track that must be heard; may be given again.")
     ] = None,
@@ -93,6 +101,10 @@ def fit(
         early=early,
         silence=silence,
         opening=opening,
+        landing=landing,
+        order=order,
+        shape=tuple(shape or ()),
+        listen=tuple(listen or ()),
         keep=tuple(keep or ()),
         skip=tuple(skip or ()),
         guard=tuple(guard or ()),

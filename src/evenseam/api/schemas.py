@@ -1,17 +1,32 @@
 """What goes in and out over HTTP. Inputs forbid unknown fields and lax types."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from evenseam.api.problems import Problem
-from evenseam.core.plan import OpeningKind, Plan
-from evenseam.core.plan.brief import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, LONGEST_SILENCE_S, MOST_GIVE_PCT
+from evenseam.core.plan import (
+    DEFAULT_EARLY_PCT,
+    DEFAULT_FADE_S,
+    DEFAULT_SILENCE_S,
+    LONGEST_FADE_S,
+    LONGEST_SILENCE_S,
+    MOST_NAMED_SEAMS,
+    MOST_GIVE_PCT,
+    MOST_WEIGHT,
+    MOST_WISHES,
+    SHORTEST_FADE_S,
+    LandingAsked,
+    OpeningKind,
+    Order,
+    Plan,
+)
 from evenseam.core.plan.costs import Costs
 
 MOST_FLICKS = 3 * 3600 * 705_600_000
 MOST_FRAMES = 24 * 3600 * 240
+SeamPlaces = Annotated[list[int], Field(min_length=2, max_length=2)]  # samples of the track that a seam leaves and enters
 
 
 class Answer(BaseModel):
@@ -71,8 +86,31 @@ class PictureRead(Answer):
     revision: int
 
 
+class WishAsked(Input):
+    """How full the music is to be over a span, in flicks from the start of the slot: 0 as thin as the track gets, 1 as full."""
+
+    start_flicks: int = Field(ge=0, le=MOST_FLICKS)
+    end_flicks: int = Field(ge=1, le=MOST_FLICKS)
+    start_level: float = Field(ge=0, le=1, strict=False)
+    end_level: float = Field(ge=0, le=1, strict=False)
+
+
+class ListeningAsked(Input):
+    """How much each respect counts in the choice of seams: 1 as is usual, 0 not at all."""
+
+    groove: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
+    harmony: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
+    colour: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
+    level: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
+    voice: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
+
+
 class CueAsks(Input):
-    """What is asked of the fits of a cue beside its slot; what is left out is left to the planner."""
+    """What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
+
+    Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
+    are not to be taken.
+    """
 
     method: Literal["blend", "rearrange", "loop", "stretch", "trim"] = "blend"
     give_pct: float | None = Field(None, ge=0, le=MOST_GIVE_PCT, strict=False)
@@ -81,6 +119,13 @@ class CueAsks(Input):
     early_pct: float = Field(DEFAULT_EARLY_PCT, ge=0, le=100, strict=False)
     silence_s: float = Field(DEFAULT_SILENCE_S, ge=0, le=LONGEST_SILENCE_S, strict=False)
     opening: OpeningKind | None = None
+    landing: LandingAsked = "ring_out"
+    fade_s: float = Field(DEFAULT_FADE_S, ge=SHORTEST_FADE_S, le=LONGEST_FADE_S, strict=False)
+    order: Order = "free"
+    kept_seams: list[SeamPlaces] = Field([], max_length=MOST_NAMED_SEAMS)
+    forbidden_seams: list[SeamPlaces] = Field([], max_length=MOST_NAMED_SEAMS)
+    shape: list[WishAsked] = Field([], max_length=MOST_WISHES)
+    listening: ListeningAsked = ListeningAsked()
 
     def stored(self) -> dict[str, Any]:
         """As a cue keeps it."""

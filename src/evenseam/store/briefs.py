@@ -8,7 +8,19 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
-from evenseam.core.plan import DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S, PLANNER_VERSION, Aim, Brief, OpeningKind
+from evenseam.core.plan import (
+    DEFAULT_EARLY_PCT,
+    DEFAULT_FADE_S,
+    DEFAULT_SILENCE_S,
+    PLANNER_VERSION,
+    Aim,
+    Brief,
+    LandingAsked,
+    Listening,
+    OpeningKind,
+    Order,
+    Wish,
+)
 from evenseam.core.spot import HitKind, Weight
 from evenseam.core.timebase import flicks_to_samples, frames_to_flicks
 from evenseam.store import models
@@ -27,6 +39,27 @@ class HitAsked(BaseModel):
     until_flicks: int | None = None
 
 
+class WishAsked(BaseModel):
+    """How full the music is to be over a span, in flicks from the start of its slot: from one level to another, 0 to 1."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    start_flicks: int
+    end_flicks: int
+    start_level: float
+    end_level: float
+
+
+class ListeningAsked(BaseModel):
+    """How much each respect counts in the choice of seams, 1 as is usual."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    groove: float = 1.0
+    harmony: float = 1.0
+    colour: float = 1.0
+    level: float = 1.0
+    voice: float = 1.0
+
+
 class Asks(BaseModel):
     """What a cue asks for beside its slot. The fields mean what they mean in `core.plan.Brief`.
 
@@ -43,6 +76,12 @@ class Asks(BaseModel):
     early_pct: float = DEFAULT_EARLY_PCT
     silence_s: float = DEFAULT_SILENCE_S
     opening: OpeningKind | None = None
+    landing: LandingAsked = "ring_out"
+    fade_s: float = DEFAULT_FADE_S
+    order: Order = "free"
+    forbidden_seams: tuple[tuple[int, int], ...] = ()
+    shape: tuple[WishAsked, ...] = ()
+    listening: ListeningAsked = ListeningAsked()
     hits: tuple[HitAsked, ...] | None = None
 
 
@@ -67,15 +106,22 @@ class BriefDocument(Asks):
 
     def at(self, rate_hz: int) -> Brief:
         """The brief for a track at its rate. Raises: BriefError."""
-        asks = self.model_dump(include=set(Asks.model_fields) - {"hits"})
+        asks = self.model_dump(include=set(Asks.model_fields) - {"hits", "shape", "listening"})
+        length = flicks_to_samples(self.length_flicks, rate_hz)
         aims = tuple(_aim(hit, rate_hz) for hit in self.hits or ())
-        return Brief(flicks_to_samples(self.length_flicks, rate_hz), **asks, aims=aims)
+        shape = tuple(_wish(wish, rate_hz) for wish in self.shape)
+        return Brief(length, **asks, aims=aims, shape=shape, listening=Listening(**self.listening.model_dump()))
 
 
 def _aim(hit: HitAsked, rate_hz: int) -> Aim:
     until = None if hit.until_flicks is None else flicks_to_samples(hit.until_flicks, rate_hz)
     at, tolerance = (flicks_to_samples(flicks, rate_hz) for flicks in (hit.at_flicks, hit.tolerance_flicks))
     return Aim(at, hit.kind, hit.weight, tolerance, until)
+
+
+def _wish(wish: WishAsked, rate_hz: int) -> Wish:
+    start, end = (flicks_to_samples(flicks, rate_hz) for flicks in (wish.start_flicks, wish.end_flicks))
+    return Wish(start, end, wish.start_level, wish.end_level)
 
 
 def asked_of(cue: Cue, length_flicks: int | None = None) -> BriefDocument:

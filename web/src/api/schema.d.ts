@@ -1359,6 +1359,9 @@ export interface components {
         /**
          * CueAsks
          * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
+         *
+         *     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
+         *     are not to be taken.
          */
         CueAsks: {
             /**
@@ -1366,10 +1369,41 @@ export interface components {
              * @default 33
              */
             early_pct: number;
+            /**
+             * Fade S
+             * @default 4
+             */
+            fade_s: number;
+            /**
+             * Forbidden Seams
+             * @default []
+             */
+            forbidden_seams: number[][];
             /** Give Pct */
             give_pct?: number | null;
             /** Hold Bars */
             hold_bars?: number | null;
+            /**
+             * Kept Seams
+             * @default []
+             */
+            kept_seams: number[][];
+            /**
+             * Landing
+             * @default ring_out
+             * @enum {string}
+             */
+            landing: "ring_out" | "fade";
+            /**
+             * @default {
+             *       "colour": 1,
+             *       "groove": 1,
+             *       "harmony": 1,
+             *       "level": 1,
+             *       "voice": 1
+             *     }
+             */
+            listening: components["schemas"]["ListeningAsked"];
             /** Max Seams */
             max_seams?: number | null;
             /**
@@ -1380,6 +1414,17 @@ export interface components {
             method: "blend" | "rearrange" | "loop" | "stretch" | "trim";
             /** Opening */
             opening?: ("own" | "section" | "bar") | null;
+            /**
+             * Order
+             * @default free
+             * @enum {string}
+             */
+            order: "free" | "forward";
+            /**
+             * Shape
+             * @default []
+             */
+            shape: components["schemas"]["WishAsked"][];
             /**
              * Silence S
              * @default 1
@@ -1900,6 +1945,37 @@ export interface components {
             start_frames: number;
             /** Text */
             text: string;
+        };
+        /**
+         * ListeningAsked
+         * @description How much each respect counts in the choice of seams: 1 as is usual, 0 not at all.
+         */
+        ListeningAsked: {
+            /**
+             * Colour
+             * @default 1
+             */
+            colour: number;
+            /**
+             * Groove
+             * @default 1
+             */
+            groove: number;
+            /**
+             * Harmony
+             * @default 1
+             */
+            harmony: number;
+            /**
+             * Level
+             * @default 1
+             */
+            level: number;
+            /**
+             * Voice
+             * @default 1
+             */
+            voice: number;
         };
         /**
          * LoopRead
@@ -2647,6 +2723,20 @@ export interface components {
             problem: components["schemas"]["Problem"] | null;
             /** Score */
             score: number | null;
+        };
+        /**
+         * WishAsked
+         * @description How full the music is to be over a span, in flicks from the start of the slot: 0 as thin as the track gets, 1 as full.
+         */
+        WishAsked: {
+            /** End Flicks */
+            end_flicks: number;
+            /** End Level */
+            end_level: number;
+            /** Start Flicks */
+            start_flicks: number;
+            /** Start Level */
+            start_level: number;
         };
     };
     responses: never;

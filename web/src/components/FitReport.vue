@@ -2,7 +2,7 @@
 import type { Plan, Seam } from '@/api/client'
 import { hitsInWords, offInWords, type LandedHit } from '@/drawing/hits'
 import { mostSpeedPct } from '@/drawing/layout'
-import { gradeInWords, smoothnessInWords } from '@/drawing/seams'
+import { gradeInWords, isAt, keptInWords, smoothnessInWords, type Places } from '@/drawing/seams'
 import { HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
@@ -15,8 +15,16 @@ const props = defineProps<{
   rate?: Rate
   instead: number[]
   isOutdated: boolean
+  kept: Places[]
 }>()
-defineEmits<{ hear: [seam: Seam]; seek: [seconds: number]; setLength: [flicks: number]; fitAgain: [] }>()
+defineEmits<{
+  hear: [seam: Seam]
+  keep: [seam: Seam]
+  forbid: [seam: Seam]
+  seek: [seconds: number]
+  setLength: [flicks: number]
+  fitAgain: []
+}>()
 
 const words = computed(() => {
   const plan = props.plan
@@ -31,7 +39,8 @@ const words = computed(() => {
   const exact = formatClock(plan.target_samples / plan.rate, 3)
   const hits = hitsInWords(props.hits)
   const tail = tailInWords(plan)
-  return `${seams}, ${speed}${tail && `, ${tail}`}.${hits && ` ${hits}`} Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
+  const kept = keptInWords(plan.seams, props.kept, plan.rate)
+  return `${seams}, ${speed}${tail && `, ${tail}`}.${hits && ` ${hits}`}${kept && ` ${kept}`} Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
 })
 /** What the tail made up for, where it did. */
 function tailInWords(plan: Plan): string {
@@ -39,7 +48,7 @@ function tailInWords(plan: Plan): string {
   if (rest && rest.out_out_samples === plan.target_samples)
     return `${((rest.out_out_samples - rest.out_in_samples) / plan.rate).toFixed(2)} s of silence after it`
   return plan.fade_out.shape === 'cosine'
-    ? `its ring-out faded over ${(plan.fade_out.n_samples / plan.rate).toFixed(2)} s`
+    ? `${plan.landing.kind === 'fade' ? 'a fade of' : 'its ring-out faded over'} ${(plan.fade_out.n_samples / plan.rate).toFixed(2)} s`
     : ''
 }
 const atS = (seam: Seam) => seam.out_samples / (props.plan?.rate ?? 1)
@@ -106,6 +115,7 @@ const place = (s: number) =>
           <th>Grade</th>
           <th>Smoother than</th>
           <th>Across it</th>
+          <th></th>
         </tr>
       </thead>
       <tbody>
@@ -129,7 +139,26 @@ const place = (s: number) =>
           <td class="figure">{{ formatClock(seam.source_to_samples / plan.rate, 2) }}</td>
           <td>{{ gradeInWords(seam) }}</td>
           <td class="figure">{{ smoothnessInWords(seam) }}</td>
-          <td :title="seam.reason">{{ seam.reason }}</td>
+          <td class="reason" :title="seam.reason">{{ seam.reason }}</td>
+          <td>
+            <button
+              class="hear"
+              :aria-pressed="kept.some((places) => isAt(seam, places, plan?.rate ?? 1))"
+              :aria-label="`Keep seam ${i + 1}`"
+              title="Keep this seam in every fit that has room for it"
+              @click="$emit('keep', seam)"
+            >
+              keep
+            </button>
+            <button
+              class="hear"
+              :aria-label="`Another join for seam ${i + 1}`"
+              title="Leave this join out and fit with another"
+              @click="$emit('forbid', seam)"
+            >
+              another
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
@@ -177,7 +206,7 @@ td {
   padding: 2px 24px 2px 0;
   white-space: nowrap;
 }
-td:last-child {
+.reason {
   white-space: normal;
 }
 table + table {
@@ -191,9 +220,17 @@ tr.near td {
 }
 .hear {
   min-width: 26px;
+  padding: 0 7px;
   background: none;
   border-radius: 4px;
   border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
+}
+.hear + .hear {
+  margin-left: 6px;
+}
+.hear[aria-pressed='true'] {
+  background: rgb(var(--v-theme-primary));
+  color: rgb(var(--v-theme-on-primary));
 }
 .hear:hover {
   border-color: rgb(var(--v-theme-primary));

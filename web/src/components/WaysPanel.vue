@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import type { CueAsks } from '@/api/client'
 import { waysQuery } from '@/api/queries'
 import { endsInWords, METHOD_WORDS, seamsInWords, speedInWords, type Method } from '@/drawing/ways'
+import { useAsks } from '@/composables/useAsks'
 import { useWorkbench } from '@/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import CellField from './CellField.vue'
+import AskFields from './AskFields.vue'
 
 /** What is asked of the fit beside its length, and what every method makes of that: one is chosen by pressing it. */
 const bench = useWorkbench()
@@ -17,7 +17,7 @@ const ways = useQuery(
     enabled: isReady.value,
   })),
 )
-const asks = computed(() => (cue.value?.asks ?? {}) as CueAsks)
+const { asks, ask } = useAsks()
 const method = computed<Method>(() => asks.value.method ?? 'blend')
 /** A blend without hits is a rearrangement and stands in the table once. */
 const isChosen = (name: string) =>
@@ -25,89 +25,11 @@ const isChosen = (name: string) =>
   (name === 'blend' &&
     method.value === 'rearrange' &&
     !ways.data.value?.some((w) => w.method === 'rearrange'))
-
-const FIELDS: { name: keyof CueAsks; label: string; unit: string; usual: string; title: string }[] = [
-  {
-    name: 'give_pct',
-    label: 'Give',
-    unit: '%',
-    usual: 'any',
-    title: 'Most change of speed, 0 to 20 %',
-  },
-  {
-    name: 'hold_bars',
-    label: 'Hold',
-    unit: 'bars',
-    usual: 'any',
-    title: 'Fewest bars between two seams',
-  },
-  { name: 'max_seams', label: 'Seams', unit: 'at most', usual: 'any', title: 'Most seams' },
-  {
-    name: 'early_pct',
-    label: 'Ring-out',
-    unit: '% may go',
-    usual: '33',
-    title: 'How much of the ring-out may be faded away before the speed is changed',
-  },
-  {
-    name: 'silence_s',
-    label: 'Silence',
-    unit: 's may follow',
-    usual: '1',
-    title: 'How much silence may follow before the speed is changed',
-  },
-]
-const shown = (name: keyof CueAsks) => {
-  const value = asks.value[name]
-  return value === null || value === undefined ? '' : String(value)
-}
-
-async function ask(change: Partial<CueAsks>): Promise<void> {
-  const { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s, opening } = asks.value
-  const all = { method: kept, give_pct, hold_bars, max_seams, early_pct, silence_s, opening, ...change }
-  const given = Object.fromEntries(Object.entries(all).filter(([, v]) => v !== undefined && v !== null))
-  const refusal = await bench.updateCue({ asks: given as CueAsks })
-  if (refusal) bench.message.value = refusal
-}
-function typed(name: keyof CueAsks, text: string): void {
-  const value = Number(text.replace(',', '.').replace(/[^0-9.-]/g, '') || Number.NaN)
-  if (text && Number.isNaN(value))
-    bench.message.value = `“${text}” is no number. Leave it empty for the usual.`
-  else void ask({ [name]: text ? value : undefined })
-}
-function opens(where: string): void {
-  void ask({ opening: where ? (where as CueAsks['opening']) : undefined })
-}
 </script>
 
 <template>
   <section class="ways" aria-label="Other ways">
-    <div class="asks">
-      <label v-for="field in FIELDS" :key="field.name" :title="`${field.title}. Empty: ${field.usual}`">
-        {{ field.label }}
-        <CellField
-          class="figure"
-          :aria-label="field.title"
-          :placeholder="field.usual"
-          :value="shown(field.name)"
-          @set="(text) => typed(field.name, text)"
-        />
-        <span class="quiet">{{ field.unit }}</span>
-      </label>
-      <label title="Where the music begins">
-        Opens
-        <select
-          aria-label="Where the music begins"
-          :value="asks.opening ?? ''"
-          @change="(e) => opens((e.target as HTMLSelectElement).value)"
-        >
-          <option value="">as it does itself, unless hits need more</option>
-          <option value="own">as it does itself</option>
-          <option value="section">at a section</option>
-          <option value="bar">on any downbeat</option>
-        </select>
-      </label>
-    </div>
+    <AskFields />
     <p v-if="ways.error.value" class="problem" role="alert">{{ ways.error.value.message }}</p>
     <table v-else-if="ways.data.value" aria-label="Ways to fit">
       <thead>
@@ -159,29 +81,6 @@ function opens(where: string): void {
   overflow: auto;
   padding: 8px 16px;
   background: rgb(var(--v-theme-surface));
-  font-size: 14px;
-}
-.asks {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 20px;
-  margin-bottom: 8px;
-}
-.asks label {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-.asks :deep(input) {
-  width: 62px;
-}
-.asks :deep(input),
-.asks select {
-  padding: 2px 7px;
-  border-radius: 5px;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
-  background: rgb(var(--v-theme-surface-bright));
-  color: inherit;
   font-size: 14px;
 }
 table {

@@ -99,7 +99,7 @@ describe('a hit among the lanes', () => {
 })
 
 describe('the report', () => {
-  const props = { plan, hits: [], problem: '', nowS: 0, rate, instead: [], isOutdated: false }
+  const props = { plan, hits: [], problem: '', nowS: 0, rate, instead: [], isOutdated: false, kept: [] }
   it('says seams, speed and the exact length in words', () => {
     const text = mount(FitReport, { props, global: { stubs } }).text()
     expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')
@@ -122,6 +122,17 @@ describe('the report', () => {
     expect(mount(FitReport, { props: { ...props, plan: faded }, global: { stubs } }).text()).toContain(
       'its ring-out faded over 1.30 s.',
     )
+  })
+  it('keeps a seam or leaves it out, and says whether those that were kept are there', async () => {
+    const seam = plan.seams[0]!
+    const kept = [[seam.source_from_samples, seam.source_to_samples]]
+    const report = mount(FitReport, { props: { ...props, kept }, global: { stubs } })
+    expect(report.text()).toContain('The kept seam is there.')
+    const keep = report.get('[aria-label="Keep seam 1"]')
+    expect(keep.attributes('aria-pressed')).toBe('true')
+    await keep.trigger('click')
+    await report.get('[aria-label="Another join for seam 1"]').trigger('click')
+    expect([report.emitted('keep'), report.emitted('forbid')]).toEqual([[[seam]], [[seam]]])
   })
   it('offers lengths that work where one does not', async () => {
     const report = mount(FitReport, {

@@ -3,6 +3,7 @@ import CueBar from '@/components/CueBar.vue'
 import FitLanes from '@/components/FitLanes.vue'
 import FitReport from '@/components/FitReport.vue'
 import WaysPanel from '@/components/WaysPanel.vue'
+import { useAsks } from '@/composables/useAsks'
 import { useKeys } from '@/composables/useKeys'
 import { useSeams } from '@/composables/useSeams'
 import { landedHits } from '@/drawing/hits'
@@ -35,6 +36,7 @@ const instead = computed(() => {
 })
 const isComparing = ref(false)
 const seams = useSeams(plan, chart, player)
+const { asks, keep, forbid } = useAsks()
 const hits = computed(() =>
   plan.value && picture.value && cue.value
     ? landedHits(
@@ -162,8 +164,11 @@ const emptyWords = computed(() => {
     :rate="picture?.rate"
     :instead="length.trial.value ? [] : instead"
     :is-outdated="!length.trial.value && !!fit?.is_outdated"
+    :kept="asks.kept_seams ?? []"
     @fit-again="bench.fitAgain"
     @hear="seams.hear"
+    @keep="keep"
+    @forbid="forbid"
     @seek="player.seek"
     @set-length="setLength"
   />

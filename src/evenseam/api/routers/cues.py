@@ -31,6 +31,7 @@ from evenseam.store.productions import get_cue
 from evenseam.store.sheets import rate_of, slot_end_frames
 
 router = APIRouter(prefix="/api", tags=["cues"])
+_OF_THE_TRACK = ("kept_seams", "forbidden_seams")
 _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
 
 
@@ -60,9 +61,10 @@ def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], dict[s
     words = f"naming the cue {wanted.name}" if wanted.name is not None else f"changing {cue.number}"
     if "track_id" in wanted.model_fields_set:
         fields["track_id"], words = wanted.track_id, "taking the track away"
+        if wanted.track_id != cue.track_id:  # what was said of the seams of one track says nothing of another's
+            fields["asks"] = {k: v for k, v in (cue.asks or {}).items() if k not in _OF_THE_TRACK} or None
     if wanted.asks is not None:
-        kept = {name: value for name, value in (cue.asks or {}).items() if name == "kept_seams"}
-        fields["asks"], words = {**kept, **wanted.asks.stored()} or None, f"asking more of {cue.number}"
+        fields["asks"], words = wanted.asks.stored() or None, f"asking more of {cue.number}"
     rate, moved = rate_of(cue.picture), dict[str, Any]()
     start, length = _slot(cue, wanted, rate)
     if start != cue.slot_start_frames:

@@ -18,7 +18,7 @@ LONGEST_SILENCE_S = 30.0
 DEFAULT_FADE_S, SHORTEST_FADE_S, LONGEST_FADE_S = 4.0, 0.5, 30.0
 MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
-MOST_FORBIDDEN, MOST_WISHES = 200, 200
+MOST_NAMED_SEAMS, MOST_WISHES = 200, 200
 Order = Literal["free", "forward"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 Respect = Literal["groove", "harmony", "colour", "level", "voice"]
@@ -145,7 +145,7 @@ class Brief:
             )
         if any(aim.at_samples >= self.target_samples for aim in self.aims):
             raise BriefError("A hit lies after the end of the length asked for.")
-        if len(self.forbidden_seams) > MOST_FORBIDDEN:
-            raise BriefError(f"No more than {MOST_FORBIDDEN} seams can be forbidden.", seams=len(self.forbidden_seams))
+        if max(len(self.kept_seams), len(self.forbidden_seams)) > MOST_NAMED_SEAMS:
+            raise BriefError(f"No more than {MOST_NAMED_SEAMS} seams can be kept, and as many left out.")
         if len(self.shape) > MOST_WISHES or any(b.start_samples < a.end_samples for a, b in pairwise(self.shape)):
             raise BriefError(f"Wishes must be in order of time, none over another, and {MOST_WISHES} at most.")

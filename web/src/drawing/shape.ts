@@ -1,0 +1,70 @@
+/** How full the music is wished to be: the shapes that are offered by name, and which of them is asked for. No components. */
+import type { CueAsks, Hit, Line } from '@/api/client'
+import { framesToFlicks, type Rate } from '@/time'
+
+export type Wish = NonNullable<CueAsks['shape']>[number]
+export interface Slot {
+  startFrames: number
+  lengthFlicks: number
+  rate: Rate
+}
+export interface Offered {
+  name: string
+  words: string
+  shape: Wish[]
+}
+
+const [THIN, FULL] = [0, 1]
+
+/** Thin wherever a line of the picture is spoken in the slot; lines that meet or overlap are one span. */
+export function underLines(lines: Line[], slot: Slot): Wish[] {
+  const spans = lines
+    .map((line) => [inSlot(line.start_frames, slot), inSlot(line.end_frames, slot)] as const)
+    .map(([start, end]) => [Math.max(0, start), Math.min(slot.lengthFlicks, end)] as const)
+    .filter(([start, end]) => end > start)
+    .sort((a, b) => a[0] - b[0])
+  const joined: [number, number][] = []
+  for (const [start, end] of spans) {
+    const last = joined.at(-1)
+    if (last && start <= last[1]) last[1] = Math.max(last[1], end)
+    else joined.push([start, end])
+  }
+  return joined.map(([start, end]) => wish(start, end, THIN, THIN))
+}
+
+/** From thin at the start of the slot to full at a moment of it. */
+export const buildsTo = (flicks: number): Wish[] => (flicks > 0 ? [wish(0, flicks, THIN, FULL)] : [])
+
+/** The shapes that make sense in a slot. */
+export function offeredShapes(lines: Line[], hits: Hit[], slot: Slot): Offered[] {
+  const spoken = underLines(lines, slot)
+  const moments = hits
+    .map((hit) => ({ hit, at: inSlot(hit.at_frames, slot) }))
+    .filter(({ at }) => at > 0 && at < slot.lengthFlicks)
+  return [
+    { name: 'free', words: 'as it comes', shape: [] },
+    ...(spoken.length ? [{ name: 'lines', words: 'thin under the lines', shape: spoken }] : []),
+    { name: 'end', words: 'building to the end', shape: buildsTo(slot.lengthFlicks) },
+    ...moments.map(({ hit, at }, i) => ({
+      name: `hit${hit.id}`,
+      words: `building to ${hit.label || `hit ${i + 1}`}`,
+      shape: buildsTo(at),
+    })),
+  ]
+}
+
+/** The name of the offered shape that is asked for; 'own' for one that is none of them. */
+export function chosenShape(asked: Wish[], offered: Offered[]): string {
+  return offered.find((one) => isSame(one.shape, asked))?.name ?? 'own'
+}
+
+const isSame = (a: Wish[], b: Wish[]) =>
+  a.length === b.length &&
+  a.every((wish, i) => (Object.keys(wish) as (keyof Wish)[]).every((key) => wish[key] === b[i]?.[key]))
+const inSlot = (frames: number, slot: Slot) => framesToFlicks(frames - slot.startFrames, slot.rate)
+const wish = (start: number, end: number, from: number, to: number): Wish => ({
+  start_flicks: start,
+  end_flicks: end,
+  start_level: from,
+  end_level: to,
+})
