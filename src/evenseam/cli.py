@@ -56,7 +56,7 @@ def fit(
         list[str] | None,
         typer.Option(help="TIME[,kind][,frames]: downbeat, beat, section, last-hit; TIME-TIME,silence; again for each."),
     ] = None,
-    method: Annotated[str, typer.Option(help="blend, rearrange, loop, stretch or trim.")] = "blend",
+    method: Annotated[str, typer.Option(help="blend, rearrange, loop, stretch, bend or trim.")] = "blend",
     give: Annotated[float | None, typer.Option(help="Most speed change in per cent (none where none is needed).")] = None,
     max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
     hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,

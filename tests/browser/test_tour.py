@@ -31,8 +31,8 @@ def written(words: str) -> None:
 
 
 def test_the_tour_of_the_readme_is_walked_as_it_is_written(page: Page, application: Application, tmp_path: Path) -> None:
-    written("*First Light* is 1:13 over and is fitted already.")
-    expect(report(page)).to_contain_text("Exactly 1:12.000")
+    written("*First Light* is 1:13 over and is fitted already, to the hits that are marked on the film.")
+    expect(report(page)).to_contain_text("All 3 hits are met. Exactly 1:12.000")
 
     written("Press **Space**. What plays is made by the renderer that also writes the file.")
     page.keyboard.press(" ")
@@ -133,11 +133,9 @@ def walk_spot(page: Page, application: Application) -> None:
     written("*Accept* the shot changes that were found")
     page.get_by_role("button", name="Accept", exact=True).click()
     expect(page.get_by_text("shot changes found")).to_have_count(0)
-    written(
-        "drop `src/evenseam/demo/film/open_night.srt` on the page for the lines, or have them found in the film's own sound."
-    )
+    written("drop captions on the page for others, or have them found in the film's own sound.")
     drop_files(page, [("open_night.srt", "text/plain", (FILMS_FOLDER / "open_night.srt").read_bytes())])
-    expect(page.get_by_text("open_night.srt: 11 lines read.")).to_be_visible()
+    expect(page.get_by_text("open_night.srt: 11 lines read. 11 of them were marked already.")).to_be_visible()
     until(page, "async () => (await (await fetch('/api/productions/1/tracks')).json()).every(t => t.state === 'ready')")
     page.get_by_role("button", name="Find dialogue").click()
     page.get_by_text("In the picture's own sound").click()
@@ -164,9 +162,9 @@ def walk_spot(page: Page, application: Application) -> None:
 
     written("Every mark goes along with its shot, *What moved* says the rest")
     expect(
-        page.get_by_role("button", name=re.compile("^Hit 1 at 00:00:16:12"))
+        page.get_by_role("button", name=re.compile("^Hit 4 at 00:00:16:12"))
     ).to_be_visible()  # with Lantern path, which moved
-    expect(page.get_by_role("button", name=re.compile("^Hit 3 at 00:00:34:24"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Hit 6 at 00:00:34:24"))).to_be_visible()
     expect(page.get_by_role("button", name=re.compile(r"^Cue 1m1 .*the picture changed under it"))).to_be_visible()
     table(page).get_by_role("tab", name="What moved").click()
     expect(table(page)).to_contain_text("gone")

@@ -12,8 +12,8 @@ from evenseam.core.plan import (
     DEFAULT_SILENCE_S,
     LONGEST_FADE_S,
     LONGEST_SILENCE_S,
-    MOST_NAMED_SEAMS,
     MOST_GIVE_PCT,
+    MOST_NAMED_SEAMS,
     MOST_WEIGHT,
     MOST_WISHES,
     SHORTEST_FADE_S,
@@ -112,7 +112,7 @@ class CueAsks(Input):
     are not to be taken.
     """
 
-    method: Literal["blend", "rearrange", "loop", "stretch", "trim"] = "blend"
+    method: Literal["blend", "rearrange", "loop", "stretch", "bend", "trim"] = "blend"
     give_pct: float | None = Field(None, ge=0, le=MOST_GIVE_PCT, strict=False)
     hold_bars: int | None = Field(None, ge=1, le=64)
     max_seams: int | None = Field(None, ge=0, le=1000)

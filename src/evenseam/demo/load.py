@@ -3,12 +3,16 @@
 import hashlib
 import shutil
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from evenseam.core.exchange import read_captions
 from evenseam.core.picture import probe
+from evenseam.core.spot import Line
+from evenseam.core.spot.edit import free_ids
 from evenseam.core.timebase import frames_to_flicks
 from evenseam.demo.film.cuts import FIFTEEN, FILM, THIRTY, DemoFilm
 from evenseam.demo.film.cuts import RATE as FILM_RATE
@@ -17,6 +21,7 @@ from evenseam.store.database import Database
 from evenseam.store.jobs import add_job
 from evenseam.store.media import MediaStore, film_name, original_name
 from evenseam.store.models import Cue, Film, Picture, Production, Track
+from evenseam.store.sheets import sheet_fields
 from evenseam.store.tracks import add_track
 
 MUSIC = Path(__file__).parent / "music"
@@ -58,7 +63,7 @@ def load_demo(database: Database, media: MediaStore) -> bool:
 
 
 def _add_film(session: Session, media: MediaStore, production_id: int, film: DemoFilm) -> Picture:
-    """A film that waits to be looked through; its shot changes and lines are for whoever opens it to accept and to read in."""
+    """A film that waits to be looked through, its hits and lines marked; its shot changes are for whoever opens it."""
     source = FILMS_FOLDER / f"{film.slug}.mp4"
     sha256 = hashlib.sha256(source.read_bytes()).hexdigest()
     found = probe(source)
@@ -72,9 +77,18 @@ def _add_film(session: Session, media: MediaStore, production_id: int, film: Dem
         production_id=production_id, name=film.title, rate_num=FILM_RATE.num, rate_den=FILM_RATE.den,
         length_frames=found.length_frames, start_frames=found.start_frames, film=row,
     )  # fmt: skip
+    spotted = replace(film.sheet, shots=(), hits=film.hits, lines=_lines(film))
+    for column, value in sheet_fields(free_ids(spotted)).items():
+        setattr(picture.sheet, column, value)
     session.add(picture)
     session.flush()
     return picture
+
+
+def _lines(film: DemoFilm) -> tuple[Line, ...]:
+    """What is spoken in a film, where it ships as captions."""
+    captions = FILMS_FOLDER / f"{film.slug}.srt"
+    return read_captions(captions.read_text(encoding="utf-8"), FILM_RATE).lines if captions.is_file() else ()
 
 
 def _put_copy(media: MediaStore, source: Path, name: str) -> None:

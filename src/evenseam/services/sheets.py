@@ -90,7 +90,7 @@ def announce(context: Context, production_id: int, picture_id: int) -> None:
 
 
 def import_marks(context: Context, picture_id: int, file_name: str, data: bytes, shift: bool) -> tuple[str, tuple[str, ...]]:
-    """Add the marks of a file to a picture; an edit list's shots take the place of those that were there.
+    """Add the marks of a file to a picture, but those that are there; an edit list's shots take the place of those before.
 
     Returns: what came in, in words, and what a person should know of it. Raises: SpotError, with the reason.
     """
@@ -98,17 +98,22 @@ def import_marks(context: Context, picture_id: int, file_name: str, data: bytes,
         picture = get_picture(session, picture_id)
         at = rate_of(picture), picture.start_frames
     found = [read_marks(suffix_of(file_name), data, *at, shift)]  # of a long list, while nobody waits for the production
+    again = 0
 
     def make(sheet: Sheet) -> Sheet:
+        nonlocal again
         if (sheet.rate, sheet.start_frames) != at:
             found.append(read_marks(suffix_of(file_name), data, sheet.rate, sheet.start_frames, shift))
         read = found[-1]
-        after = edit.add_lines(edit.add_hits(sheet, read.hits), read.lines)
+        hits = tuple(hit for hit in read.hits if hit not in sheet.hits)
+        lines = tuple(line for line in read.lines if line not in sheet.lines)
+        again = len(read.hits) + len(read.lines) - len(hits) - len(lines)
+        after = edit.add_lines(edit.add_hits(sheet, hits), lines)
         return after if not read.shots else edit.with_shots(after, read.shots)
 
     edit_sheet(context, picture_id, f"reading {file_name}", make)
     read = found[-1]
-    return counted(read), read.notes
+    return counted(read), (*read.notes, *([f"{again} of them were marked already."] if again else []))
 
 
 def counted(read: MarksRead) -> str:

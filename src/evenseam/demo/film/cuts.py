@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from evenseam.core.spot import Line, Sheet, Shot
+from evenseam.core.spot import Hit, Line, Sheet, Shot
 from evenseam.core.timebase import FrameRate
 
 RATE = FrameRate(25)
@@ -100,13 +100,14 @@ NARRATION = (
 
 @dataclass(frozen=True, slots=True)
 class DemoFilm:
-    """A film that ships: its file, its name, how it is cut, the timecode of its first frame."""
+    """A film that ships: its file, its name, how it is cut, the timecode of its first frame, what the music has to meet."""
 
     slug: str
     title: str
     cut: _Cut
     start_frames: int
     has_sound: bool
+    hits: tuple[Hit, ...] = ()
 
     @property
     def sheet(self) -> Sheet:
@@ -118,7 +119,14 @@ class DemoFilm:
         return Sheet(RATE, at, self.start_frames, tuple(shots))
 
 
-FILM = DemoFilm("open_night", "Open Night, film, 72 s", _FILM, 0, True)
+FILM = DemoFilm(
+    "open_night",
+    "Open Night, film, 72 s",
+    _FILM,
+    0,
+    True,
+    hits=(Hit(324, "Dome opens", "beat", tolerance_frames=2), Hit(773, "Stars", weight="must"), Hit(1650, "Title")),
+)
 THIRTY = DemoFilm("open_night_30", "Open Night, spot, 30 s", _THIRTY, 10 * 3600 * 25, False)
 FIFTEEN = DemoFilm("open_night_15", "Open Night, spot, 15 s", _FIFTEEN, 10 * 3600 * 25, False)
 RECUT = DemoFilm("open_night_recut", "Open Night, film, recut", _RECUT, 0, False)

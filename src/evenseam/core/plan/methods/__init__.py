@@ -3,6 +3,7 @@
 from typing import Protocol
 
 from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.methods.bend import Bend
 from evenseam.core.plan.methods.blend import Blend
 from evenseam.core.plan.methods.loop import Loop
 from evenseam.core.plan.methods.rearrange import Rearrange
@@ -25,5 +26,6 @@ METHODS: dict[str, Method] = {
     "rearrange": Rearrange(),
     "loop": Loop(),
     "stretch": Stretch(),
+    "bend": Bend(),
     "trim": Trim(),
 }

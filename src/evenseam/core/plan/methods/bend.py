@@ -1,0 +1,151 @@
+"""Bend: one passage whose speed is bent so that its beats land on the hits. Nothing is cut; the tempo moves instead."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from evenseam.core.chart.chart import Chart
+from evenseam.core.errors import NoPlanError
+from evenseam.core.plan.brief import Aim, Brief
+from evenseam.core.plan.hits import hits_met
+from evenseam.core.plan.landing import Ending, Tail, after_samples, fade_samples, own_speed_from
+from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Pin, Plan, Rest
+from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, places_of
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Route
+from evenseam.core.plan.search.openings import opening_fade
+from evenseam.core.tempo import Held, Moment, bent, chosen
+from evenseam.core.timebase import format_clock
+
+USUAL_MOST_PCT = 10.0
+_CURVE_SHARE = 0.75  # of give, for the choice of beats: what is left lets the curve be smooth
+
+
+class Bend:
+    """From the opening to the ending, or into a fade: chooses the beats that land on the hits, then bends smoothly between."""
+
+    def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
+        """The one plan there is. Raises: NoPlanError where no bending within give brings the track to length."""
+        chart = offer.chart
+        if chart.free_time or chart.beats.size < 2:
+            raise NoPlanError("No beats were heard in this track to bend. Stretch it, or correct its beats.")
+        give = (USUAL_MOST_PCT if brief.give_pct is None else brief.give_pct) / 100
+        aims = [aim for aim in on_the_way(brief.aims) if aim.kind != "silence"]
+        for end in _ends(chart, brief):
+            held = _held(chart, aims, end, give, brief.target_samples)
+            if held is not None and offer.allows(chart.music_start_samples, _played_to(chart, brief, held, end)):
+                return (_plan(chart, brief, held, end, give),)[:count]
+        raise _too_far(chart, brief, give)
+
+
+def _ends(chart: Chart, brief: Brief) -> list[Held | None]:
+    """Where the last hit may land, the best first: where it is asked for, or as the tail lets it; anywhere before a fade."""
+    if brief.landing == "fade":
+        return [None]
+    lead = chart.last_hit_samples - own_speed_from(chart, Ending.of(chart, brief, None))
+    asked = [aim.at_samples for aim in brief.aims if aim.kind == "last_hit"]
+    usual = brief.target_samples - after_samples(chart, brief)
+    tail = Tail.of(chart, brief)
+    taken = int(tail.takes(np.array(chart.last_hit_samples - chart.music_start_samples - usual)))
+    soonest_first = [*asked[-1:], usual + taken, usual]
+    return [Held(chart.last_hit_samples - lead, at - lead) for at in dict.fromkeys(soonest_first) if at > lead]
+
+
+def _held(chart: Chart, aims: list[Aim], end: Held | None, give: float, length: int) -> tuple[Held, ...] | None:
+    """The opening, the beats that land on the hits, and the end, if there is one; None where it is out of reach."""
+    last = chart.last_hit_samples if end is None else end.source_samples
+    beats = chart.beats[(chart.beats > chart.music_start_samples) & (chart.beats < last)]
+    moments = [
+        Moment(
+            aim.at_samples,
+            beats[np.isin(beats, chart.beats[places_of(aim.kind, chart)])],
+            MISSED_COST[aim.weight],
+            aim.tolerance_samples,
+        )
+        for aim in aims
+    ]
+    cost = STRETCH_COST_PER_PCT2 / length
+    start = Held(chart.music_start_samples, 0)
+    furthest = chosen(start, moments, end, give, cost)
+    smoother = chosen(start, moments, end, _CURVE_SHARE * give, cost)
+    return smoother if smoother and furthest and _missed(moments, smoother) <= _missed(moments, furthest) else furthest
+
+
+def _missed(moments: list[Moment], held: tuple[Held, ...]) -> float:
+    met = {h.moment for h in held}
+    return sum(moment.missed_cost for k, moment in enumerate(moments) if k not in met)
+
+
+def _played_to(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None) -> int:
+    """The sample of the track after the last that is heard."""
+    if end is None:
+        return min(chart.n_samples, held[-1].source_samples + brief.target_samples - held[-1].out_samples)
+    return min(chart.ring_out_end_samples, end.source_samples + brief.target_samples - end.out_samples)
+
+
+def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, give: float) -> Plan:
+    target, last = brief.target_samples, _played_to(chart, brief, held, end)
+    source, out = bent(chart.beats, held, give) if len(held) > 1 else (np.array([held[0].source_samples]), np.array([0]))
+    sounds_to = int(out[-1]) + last - int(source[-1])
+    pins = tuple(Pin(int(s), int(o)) for s, o in zip([*source, last], [*out, sounds_to], strict=True))
+    passage = Passage(pins)
+    fade = _fade(chart, brief, last, end)
+    rests = (Rest(sounds_to, target, fade, Fade(0)),) if sounds_to < target else ()
+    aims = on_the_way(brief.aims)
+    bendable = [aim for aim in aims if aim.kind != "silence"]
+    met = tuple(Met(aims.index(bendable[h.moment]), h.source_samples, 0) for h in held if h.moment >= 0)
+    score = _score(passage, brief, [aim.weight for k, aim in enumerate(bendable) if k not in {h.moment for h in held}])
+    route = Route((), score, int(source[-1]) - chart.music_start_samples, met)
+    ends_on = any(aim.kind == "last_hit" for aim in brief.aims)
+    landing = Landing("fade") if end is None else Landing("last_hit" if ends_on else "ring_out", _at(passage, chart))
+    return Plan(
+        method=brief.method,
+        rate=chart.rate,
+        target_samples=target,
+        passages=(passage,),
+        seams=(),
+        score=score,
+        rests=rests,
+        hits=hits_met(chart, brief.aims, (passage,), rests, route),
+        opening=Opening("own"),
+        landing=landing,
+        fade_in=opening_fade(chart, "own"),
+        fade_out=Fade(0) if rests else fade,
+    )
+
+
+def _at(passage: Passage, chart: Chart) -> int:
+    return round(float(passage.time_map().out_at(np.array([chart.last_hit_samples]))[0]))
+
+
+def _fade(chart: Chart, brief: Brief, last: int, end: Held | None) -> Fade:
+    if end is None:
+        return Fade(after_samples(chart, brief), "cosine")
+    early = max(0, chart.ring_out_end_samples - last)
+    return Fade(fade_samples(chart, early), "cosine" if early > Tail.of(chart, brief).unheard_samples else "linear")
+
+
+def _score(passage: Passage, brief: Brief, missed: list[str]) -> float:
+    """What the bending costs the listener, as the search counts changes of speed."""
+    source, out = (np.array([getattr(p, name) for p in passage.pins]) for name in ("source_samples", "out_samples"))
+    lasts = np.diff(out)
+    change_pct = 100 * (np.diff(source) / lasts - 1)
+    changed = float(lasts[np.abs(change_pct) > 0].sum() / brief.target_samples)
+    bending = float((lasts * np.square(change_pct)).sum() / brief.target_samples)
+    return SPEED_COST * changed + STRETCH_COST_PER_PCT2 * bending + sum(MISSED_COST[weight] for weight in missed)
+
+
+def _too_far(chart: Chart, brief: Brief, give: float) -> NoPlanError:
+    """The refusal, with the shortest and the longest that bending can make of a track."""
+    tail = Tail.of(chart, replace(brief, landing="ring_out"))
+    ring_out = chart.ring_out_end_samples - chart.last_hit_samples
+    played = chart.last_hit_samples - chart.music_start_samples
+    shortest = int(np.ceil(played / (1 + give))) + ring_out - tail.early_samples
+    longest = int(played / (1 - give)) + ring_out + tail.silence_samples
+    low, high = (format_clock(n / chart.rate) for n in (shortest, longest))
+    return NoPlanError(
+        f"Bending all of this track by {100 * give:g} % makes {low} to {high} of it. "
+        "Rearrange it, have it end in a fade, or ask for another length.",
+        possible_samples=[shortest, longest],
+        possible_s=[shortest / chart.rate, longest / chart.rate],
+    )
