@@ -1411,7 +1411,7 @@ export interface components {
              * @default blend
              * @enum {string}
              */
-            method: "blend" | "rearrange" | "loop" | "stretch" | "trim";
+            method: "blend" | "rearrange" | "loop" | "stretch" | "bend" | "trim";
             /** Opening */
             opening?: ("own" | "section" | "bar") | null;
             /**

@@ -8,6 +8,7 @@ export const METHOD_WORDS: Record<Method, { name: string; says: string }> = {
   rearrange: { name: 'Rearrange', says: 'seams for the length, whatever the hits' },
   loop: { name: 'Loop', says: 'some bars again and again' },
   stretch: { name: 'Stretch', says: 'all of it at one speed, no seam' },
+  bend: { name: 'Bend', says: 'all of it, its tempo bent so that beats land on the hits' },
   trim: { name: 'Trim', says: 'one stretch of it as it is' },
 }
 

@@ -25,8 +25,9 @@ Floats = NDArray[np.float64]
 def bent(beats: NDArray[np.int64], held: Sequence[Held], give: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Samples of the track and of the output that belong together, from the first of the held places to the last.
 
-    beats: int64, rising; held: in order, each between two of which the speed changes by no more than `give` on average.
-    What comes after the last has its own speed. Returns: int64 (n,) each, with every held place among them, exact, and no beat where the speed stays as it is. No stretch changes its speed by more than `give`.
+    beats: int64, rising; held: in order, each between two of which the speed changes by no more than `give` on average. What
+    comes after the last has its own speed. Returns: int64 (n,) each, with every held place among them, exact, and no beat where
+    the speed stays as it is. No stretch changes its speed by more than `give`.
     """
     first, last = held[0].source_samples, held[-1].source_samples
     inside = beats[(beats > first) & (beats < last)]

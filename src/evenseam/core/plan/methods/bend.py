@@ -18,6 +18,7 @@ from evenseam.core.tempo import Held, Moment, bent, chosen
 from evenseam.core.timebase import format_clock
 
 USUAL_MOST_PCT = 10.0
+_MARGIN = 1e-4  # of give: pins are whole samples
 _CURVE_SHARE = 0.75  # of give, for the choice of beats: what is left lets the curve be smooth
 
 
@@ -29,13 +30,17 @@ class Bend:
         chart = offer.chart
         if chart.free_time or chart.beats.size < 2:
             raise NoPlanError("No beats were heard in this track to bend. Stretch it, or correct its beats.")
-        give = (USUAL_MOST_PCT if brief.give_pct is None else brief.give_pct) / 100
+        give = max(0.0, _most_pct(brief) / 100 - _MARGIN)
         aims = [aim for aim in on_the_way(brief.aims) if aim.kind != "silence"]
         for end in _ends(chart, brief):
             held = _held(chart, aims, end, give, brief.target_samples)
             if held is not None and offer.allows(chart.music_start_samples, _played_to(chart, brief, held, end)):
                 return (_plan(chart, brief, held, end, give),)[:count]
         raise _too_far(chart, brief, give)
+
+
+def _most_pct(brief: Brief) -> float:
+    return USUAL_MOST_PCT if brief.give_pct is None else brief.give_pct
 
 
 def _ends(chart: Chart, brief: Brief) -> list[Held | None]:
@@ -138,13 +143,13 @@ def _score(passage: Passage, brief: Brief, missed: list[str]) -> float:
 def _too_far(chart: Chart, brief: Brief, give: float) -> NoPlanError:
     """The refusal, with the shortest and the longest that bending can make of a track."""
     tail = Tail.of(chart, replace(brief, landing="ring_out"))
-    ring_out = chart.ring_out_end_samples - chart.last_hit_samples
-    played = chart.last_hit_samples - chart.music_start_samples
+    own_speed = own_speed_from(chart, Ending.of(chart, brief, None))
+    ring_out, played = chart.ring_out_end_samples - own_speed, own_speed - chart.music_start_samples
     shortest = int(np.ceil(played / (1 + give))) + ring_out - tail.early_samples
     longest = int(played / (1 - give)) + ring_out + tail.silence_samples
     low, high = (format_clock(n / chart.rate) for n in (shortest, longest))
     return NoPlanError(
-        f"Bending all of this track by {100 * give:g} % makes {low} to {high} of it. "
+        f"Bending all of this track by {_most_pct(brief):g} % makes {low} to {high} of it. "
         "Rearrange it, have it end in a fade, or ask for another length.",
         possible_samples=[shortest, longest],
         possible_s=[shortest / chart.rate, longest / chart.rate],

@@ -1,0 +1,114 @@
+"""Bending: which beats land on which moments, beside trying everything; the curve between them; and plans of it."""
+
+from itertools import combinations, pairwise, product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.errors import NoPlanError
+from evenseam.core.plan import Aim, Brief
+from evenseam.core.render import Renderer
+from evenseam.core.tempo import Held, Moment, bent, chosen
+from tests.conftest import heard
+
+COST = 0.01
+
+
+def cheapest(moments: list[Moment], end: Held | None, give: float) -> float:
+    """The cost of the best of all choices of moments and places."""
+    best = np.inf
+    for count in range(len(moments) + 1):
+        for met in combinations(range(len(moments)), count):
+            missed = sum(m.missed_cost for k, m in enumerate(moments) if k not in met)
+            for places in product(*(moments[k].places.tolist() for k in met)):
+                held = [(0, 0), *((p, moments[k].at_samples) for k, p in zip(met, places, strict=True))]
+                held += [(end.source_samples, end.out_samples)] if end else []
+                cost = missed
+                for (s0, o0), (s1, o1) in pairwise(held):
+                    change = (s1 - s0) / (o1 - o0) - 1
+                    if s1 <= s0 or abs(change) > give:
+                        break
+                    cost += COST * (o1 - o0) * (100 * change) ** 2
+                else:
+                    best = min(best, cost)
+    return best
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([0.02, 0.05, 0.1]), st.booleans())
+def test_the_beats_that_are_chosen_are_those_that_trying_everything_finds(seed: int, give: float, ends: bool) -> None:
+    rng = np.random.default_rng(seed)
+    beats = np.cumsum(rng.integers(8, 12, 30))
+    at = np.sort(rng.choice(np.arange(20, 250), 3, replace=False))
+    moments = [Moment(int(t), np.sort(rng.choice(beats, 6, replace=False)), float(rng.choice([4, 12, 1000]))) for t in at]
+    end = Held(300, int(rng.integers(285, 320))) if ends else None
+    held = chosen(Held(0, 0), moments, end, give, COST)
+    expected = cheapest(moments, end, give)
+    if held is None:
+        assert np.isinf(expected)
+        return
+    met = {h.moment for h in held}
+    cost = sum(m.missed_cost for k, m in enumerate(moments) if k not in met)
+    for a, b in pairwise(held):
+        change = (b.source_samples - a.source_samples) / (b.out_samples - a.out_samples) - 1
+        assert abs(change) <= give
+        cost += COST * (b.out_samples - a.out_samples) * (100 * change) ** 2
+    assert cost == pytest.approx(expected)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000), st.floats(0.01, 0.1))
+def test_the_curve_goes_through_what_is_held_stays_in_range_and_is_no_rougher_than_steps(seed: int, give: float) -> None:
+    rng = np.random.default_rng(seed)
+    beats = np.cumsum(rng.integers(20_000, 24_000, 60))
+    at = np.sort(rng.choice(np.arange(3, 58), 3, replace=False))
+    held, out = [Held(0, 0)], 0
+    for before, place in zip([0, *at[:-1]], at, strict=True):
+        start = 0 if before == 0 else beats[before]
+        out += round(float((beats[place] - start) * (1 + 0.8 * give * rng.uniform(-1, 1))))
+        held.append(Held(int(beats[place]), out))
+    source, lands = bent(beats, held, give)
+    where = dict(zip(source.tolist(), lands.tolist(), strict=True))
+    assert all(where[h.source_samples] == h.out_samples for h in held)
+    speed = np.diff(source) / np.diff(lands)
+    assert np.all(np.abs(speed - 1) <= give + 1e-4)
+    steps = [(b.source_samples - a.source_samples) / (b.out_samples - a.out_samples) for a, b in pairwise(held)]
+    rough, roughest = (np.square(np.diff(1 / np.append(s, 1.0))).sum() for s in (speed, steps))
+    assert rough <= roughest + 1e-6, "with the step to its own speed that follows"
+
+
+def test_a_track_is_bent_to_its_hits_and_its_attacks_lie_there() -> None:
+    track = heard("lantern_path")
+    chart, rate = track.chart, track.chart.rate
+    length = chart.ring_out_end_samples - chart.music_start_samples
+    aims = tuple(Aim(round(s * rate), "downbeat", "must", rate // 50) for s in (20.3, 41.2))
+    plan = track.planner.plan(Brief(length, method="bend", aims=aims, give_pct=4.0))
+    assert all(hit.is_kept for hit in plan.hits)
+    assert not plan.seams
+    assert abs(plan.max_speed_change_pct()) <= 4.0
+    assert plan.pieces()[-1].out_out_samples == length
+    sound = Renderer(plan, track.audio.samples).block(0, length)
+    assert sound.shape[1] == length
+    assert np.abs(sound).max() > 0.05
+
+
+def test_what_bending_cannot_reach_is_said_with_what_it_can() -> None:
+    track = heard("lantern_path")
+    with pytest.raises(NoPlanError, match="Bending all of this track by 10 %") as refused:
+        track.planner.plan(Brief(60 * track.chart.rate, method="bend"))
+    shortest, longest = refused.value.params["possible_samples"]
+    for length in (shortest, longest):
+        assert track.planner.plan(Brief(length, method="bend")).target_samples == length
+    with pytest.raises(NoPlanError, match="No beats were heard"):
+        heard("cold_air").planner.plan(Brief(60 * track.chart.rate, method="bend"))
+
+
+def test_any_length_can_be_bent_into_a_fade() -> None:
+    track = heard("lantern_path")
+    rate = track.chart.rate
+    aims = tuple(Aim(round(s * rate), "downbeat", "must", rate // 50) for s in (12.96, 30.92))
+    plan = track.planner.plan(Brief(60 * rate, method="bend", aims=aims, landing="fade"))
+    assert all(hit.is_kept for hit in plan.hits)
+    assert plan.landing.kind == "fade"
