@@ -8,7 +8,7 @@ from tests.browser.conftest import Application
 from tests.browser.test_slice import choose, report, set_length
 from tests.browser.test_spot import go_to, open_spot
 
-HITS = (("0:23.12", "00:00:23:03"), ("0:47.2", "00:00:47:05"))
+HITS = (("0:22.8", "00:00:22:20"), ("0:47.6", "00:00:47:15"))
 
 
 def to_step(page: Page, name: str) -> None:

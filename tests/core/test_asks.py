@@ -137,3 +137,17 @@ def test_what_is_listened_for_matches_better(respect: str) -> None:
         return float(np.mean(far))
 
     assert apart(Listening(**{respect: 3.0})) < apart(Listening(**{respect: 0.0}))
+
+
+def test_what_would_have_the_musts_met_has_been_planned() -> None:
+    track = heard("first_light")
+    rate = track.chart.rate
+    aims = tuple(Aim(round(s * rate), "downbeat", "must", rate // 50) for s in (20.0, 41.4, 50.3))
+    brief = Brief(60 * rate, give_pct=0.5, hold_bars=4, max_seams=1, aims=aims)
+    assert not all(hit.is_kept for hit in track.planner.plan(brief).hits)
+    changes = track.planner.changes(brief)
+    assert changes
+    assert len({change.kind for change in changes}) == len(changes)
+    for change in changes:
+        assert all(hit.is_kept for hit in track.planner.plan(change.brief).hits if hit.weight == "must")
+    assert not track.planner.changes(changes[-1].brief), "nothing more is needed then"

@@ -2,6 +2,8 @@
 
 from dataclasses import asdict
 from datetime import UTC, datetime
+from fractions import Fraction
+from math import ceil
 
 from sqlalchemy.orm import Session
 
@@ -9,6 +11,7 @@ from evenseam.api import schemas, sheet_edits
 from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections, roles_of
 from evenseam.core.chart.chart import finite, meter_name
+from evenseam.core.plan.changes import Change
 from evenseam.core.plan.planner import Tried
 from evenseam.core.spot import Pair
 from evenseam.core.timebase import FLICKS_PER_S
@@ -208,6 +211,13 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
         is_outdated=found.is_outdated,
         is_missing=found.is_missing,
     )
+
+
+def read_change(change: Change, samples_per_frame: Fraction) -> schemas.ChangeRead:
+    """A change that would do; a tolerance in whole frames of the picture."""
+    if change.kind == "tolerance_samples" and change.value is not None:
+        return schemas.ChangeRead(kind="tolerance_frames", value=ceil(change.value / samples_per_frame))
+    return schemas.ChangeRead(kind=change.kind, value=change.value)
 
 
 def read_way(tried: Tried) -> schemas.WayRead:

@@ -383,6 +383,16 @@ class WayRead(Answer):
     problem: Problem | None
 
 
+class ChangeRead(Answer):
+    """One change that would have every must of a cue met: what is to be other, and the value that it then has.
+
+    `tolerance_frames` is of the hits that are missed; `opening` and `landing` are left to the planner.
+    """
+
+    kind: Literal["give_pct", "max_seams", "hold_bars", "tolerance_frames", "opening", "landing"]
+    value: float | None
+
+
 class OutlookRead(Answer):
     """How a track would do in the slot of a cue. `suits`: 0 to 100; `grade`: of its worst seam, empty without one."""
 

@@ -2,6 +2,7 @@
 
 import logging
 from dataclasses import dataclass
+from fractions import Fraction
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -9,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import Plan
+from evenseam.core.plan.changes import Change
 from evenseam.core.plan.forecast import Outlook
 from evenseam.core.plan.planner import Tried
 from evenseam.services.context import Context
@@ -21,6 +23,7 @@ from evenseam.store.history import change
 from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import get_cue
+from evenseam.store.sheets import rate_of
 from evenseam.store.tracks import chart_id, list_tracks
 
 _log = logging.getLogger(__name__)
@@ -164,6 +167,20 @@ def tried_methods(context: Context, cue_id: int) -> tuple[Tried, ...]:
             return ()
         warm, asked = context.planners.get(cue.track), asked_of(cue)
     return warm.planner.tried(asked.at(warm.chart.rate))
+
+
+def changes_that_would_do(context: Context, cue_id: int) -> tuple[tuple[Change, ...], Fraction]:
+    """The smallest changes that would have all musts of a cue met, and how many samples of its track a frame has.
+
+    Raises: NotReadyError while the track has not been listened to.
+    """
+    with context.database.transaction() as session:
+        cue = get_cue(session, cue_id)
+        rate = rate_of(cue.picture)
+        if cue.track is None:
+            return (), Fraction(1)
+        warm, asked = context.planners.get(cue.track), asked_of(cue)
+    return warm.planner.changes(asked.at(warm.chart.rate)), warm.chart.rate / rate.fps
 
 
 def forecasts(context: Context, cue_id: int) -> dict[int, Outlook]:

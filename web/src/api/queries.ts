@@ -77,6 +77,13 @@ export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId:
     queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', { params: { path: { cue_id: cue!.id } } })),
   })
 
+/** The smallest changes of what a cue asks for that would have its musts met. */
+export const changesQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
+  queryOptions({
+    queryKey: [...askedKey(cue, trackId, chartId), 'changes'],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/changes', { params: { path: { cue_id: cue!.id } } })),
+  })
+
 /** How every track would do in the slot of a cue; asked again when the library or its charts change. */
 export const forecastsQuery = (cue: Cue | undefined, libraryKey: string) =>
   queryOptions({

@@ -68,6 +68,26 @@ export interface paths {
         patch: operations["updateCue"];
         trace?: never;
     };
+    "/api/cues/{cue_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Changes
+         * @description The smallest changes of what a cue asks for that would have all its musts met; none where they are.
+         */
+        get: operations["listChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/fit": {
         parameters: {
             query?: never;
@@ -1240,6 +1260,21 @@ export interface components {
             start?: string | null;
             /** Text */
             text?: string | null;
+        };
+        /**
+         * ChangeRead
+         * @description One change that would have every must of a cue met: what is to be other, and the value that it then has.
+         *
+         *     `tolerance_frames` is of the hits that are missed; `opening` and `landing` are left to the planner.
+         */
+        ChangeRead: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "give_pct" | "max_seams" | "hold_bars" | "tolerance_frames" | "opening" | "landing";
+            /** Value */
+            value: number | null;
         };
         /**
          * ChartRead
@@ -2885,6 +2920,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CueRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listChanges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeRead"][];
                 };
             };
             /** @description Refused, with the reason */

@@ -76,6 +76,7 @@ const place = (s: number) =>
       </v-btn>
     </template>
     <div v-else-if="plan" class="words figure">{{ words }}</div>
+    <slot v-if="plan && !problem" />
     <table v-if="hits.length && !problem" aria-label="Hits">
       <thead>
         <tr>

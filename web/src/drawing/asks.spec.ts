@@ -1,6 +1,7 @@
-import type { Hit, Line } from '@/api/client'
+import type { Hit, Line, Plan, Seam } from '@/api/client'
 import { FLICKS_PER_S } from '@/time'
 import { describe, expect, it } from 'vitest'
+import { asksOf, changeInWords, othersFor } from './changes'
 import { chosenListening, LISTENING_WORDS, listeningFor } from './listening'
 import { buildsTo, chosenShape, offeredShapes, underLines } from './shape'
 
@@ -50,5 +51,33 @@ describe('what is listened for', () => {
       expect(chosenListening(listeningFor(choice))).toBe(choice)
     expect(chosenListening({ harmony: 2, voice: 0.5 })).toBe('own')
     expect(chosenListening({ harmony: 1 })).toBe('all')
+  })
+})
+
+describe('what would do instead', () => {
+  it('is said in words, and is what is then asked for', () => {
+    const said = (['give_pct', 'max_seams', 'hold_bars', 'tolerance_frames'] as const).map((kind) =>
+      changeInWords({ kind, value: kind === 'max_seams' ? 1 : 4 }),
+    )
+    expect(said).toEqual([
+      'a give of 4 %',
+      '1 seam at most',
+      '4 bars between two seams',
+      '4 frames of tolerance',
+    ])
+    expect(asksOf({ kind: 'max_seams', value: 5 })).toEqual({ max_seams: 5 })
+    expect(asksOf({ kind: 'opening', value: null })).toEqual({ opening: undefined })
+    expect(asksOf({ kind: 'tolerance_frames', value: 3 })).toBeUndefined()
+  })
+  it('offers other openings and endings only where a seam is plain', () => {
+    const plan = (...seams: Partial<Seam>[]) => ({ seams }) as Plan
+    expect(
+      othersFor(plan({ grade: 'even', kind: 'beat' }, { grade: 'plain', kind: 'anew' }), {} as never),
+    ).toEqual([])
+    const words = (asks: object) =>
+      othersFor(plan({ grade: 'plain', kind: 'beat' }), asks as never).map((one) => one.words)
+    expect(words({})).toEqual(['open at a section', 'open on any downbeat', 'end in a fade'])
+    expect(words({ opening: 'bar' })).toEqual(['end in a fade'])
+    expect(words({ opening: 'own', landing: 'fade' })).toEqual([])
   })
 })

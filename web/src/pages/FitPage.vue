@@ -3,6 +3,7 @@ import CueBar from '@/components/CueBar.vue'
 import FitLanes from '@/components/FitLanes.vue'
 import FitReport from '@/components/FitReport.vue'
 import WaysPanel from '@/components/WaysPanel.vue'
+import WouldDo from '@/components/WouldDo.vue'
 import { useAsks } from '@/composables/useAsks'
 import { useKeys } from '@/composables/useKeys'
 import { useSeams } from '@/composables/useSeams'
@@ -171,7 +172,9 @@ const emptyWords = computed(() => {
     @forbid="forbid"
     @seek="player.seek"
     @set-length="setLength"
-  />
+  >
+    <WouldDo v-if="!length.trial.value" />
+  </FitReport>
 </template>
 
 <style scoped>

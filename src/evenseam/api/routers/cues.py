@@ -8,7 +8,7 @@ from fastapi import APIRouter, Response
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import StretchDep, sound_response
-from evenseam.api.reading import read_cue, read_cue_fit, read_fit, read_job, read_way
+from evenseam.api.reading import read_change, read_cue, read_cue_fit, read_fit, read_job, read_way
 from evenseam.core.errors import BriefError
 from evenseam.core.timebase import (
     FrameRate,
@@ -22,7 +22,7 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_length
+from evenseam.services.fitting import changes_that_would_do, fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_length
 from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
 from evenseam.store.fits import fits_of, get_fit, verdicts_of
 from evenseam.store.jobs import add_job
@@ -155,6 +155,13 @@ def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) 
 def compare_methods(context: ContextDep, cue_id: int) -> list[schemas.WayRead]:
     """What every method makes of what the cue asks for, the one that costs the listener least first; nothing is kept."""
     return [read_way(tried) for tried in tried_methods(context, cue_id)]
+
+
+@router.get("/cues/{cue_id}/changes", operation_id="listChanges")
+def list_changes(context: ContextDep, cue_id: int) -> list[schemas.ChangeRead]:
+    """The smallest changes of what a cue asks for that would have all its musts met; none where they are."""
+    changes, samples_per_frame = changes_that_would_do(context, cue_id)
+    return [read_change(change, samples_per_frame) for change in changes]
 
 
 @router.get("/cues/{cue_id}/forecasts", operation_id="getForecasts")

@@ -10,6 +10,7 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
+from evenseam.core.plan.changes import Change, changes_for
 from evenseam.core.plan.costs import Costs, costs_of
 from evenseam.core.plan.forecast import Forecast, forecast_of
 from evenseam.core.plan.heard import apart
@@ -64,6 +65,10 @@ class Planner:
     def plan(self, brief: Brief) -> Plan:
         """The best plan for a brief. Raises: NoPlanError with what would be possible instead."""
         return self.alternates(brief, 1)[0]
+
+    def changes(self, brief: Brief) -> tuple[Change, ...]:
+        """The smallest changes of a brief that would have all musts met, or the length; none where they are."""
+        return changes_for(brief, self.plan)
 
     def forecast(self) -> Forecast:
         """How the track would do in any slot."""

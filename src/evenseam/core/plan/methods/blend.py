@@ -38,7 +38,7 @@ from evenseam.core.plan.search.waypoints import Passing
 
 _GIVES_PCT = (1.5, 3.0, 6.0)  # tried in this order when no give is asked for
 MOST_WITHOUT_BARS_PCT = 6.0
-_BOUND = 14.0  # dearer ways from one hit to the next are not looked at: the music rather starts anew there
+_BOUND = 22.0  # dearer ways from one hit to the next are not looked at: the music rather starts anew there
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
 

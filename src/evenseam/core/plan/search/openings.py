@@ -185,7 +185,7 @@ def graph_of(
     return Graph(
         beats=beats,
         at=np.concatenate([bars.at, after, [0]]),
-        steps=np.concatenate([steps[: bars.end], np.full(end - bars.end + 2, OUT_OF_REACH)]),
+        steps=np.concatenate([steps[: bars.end], np.full(end - bars.end, OUT_OF_REACH), [0, OUT_OF_REACH]]),
         end=end,
         first=np.concatenate([edges.first, np.full(end - bars.end, n_edges), [n_edges + opening.to.size]]),
         to=np.concatenate([edges.to, opening.to]),
