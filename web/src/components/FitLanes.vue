@@ -7,6 +7,7 @@ import type { LandedHit } from '@/drawing/hits'
 import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
 import { rulerMarks, toPx, toS } from '@/drawing/scale'
+import { shapePath, type Wish } from '@/drawing/shape'
 import { sectionColor } from '@/theme'
 import { flicksToSeconds, formatClock, type Rate } from '@/time'
 import { computed, ref, toRef, watch } from 'vue'
@@ -29,6 +30,7 @@ const props = defineProps<{
   nowS: number
   isPlaying: boolean
   isStale: boolean
+  shape: Wish[]
 }>()
 const emit = defineEmits<{
   seek: [seconds: number]
@@ -156,6 +158,15 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
       <div v-if="hits.length" class="hits" role="group" aria-label="Hits" />
       <div class="lane grow2">
         <canvas ref="fitted" />
+        <svg
+          v-if="shape.length"
+          class="shape"
+          :viewBox="`0 0 ${scale.widthPx} 100`"
+          preserveAspectRatio="none"
+        >
+          <title>How full the music is wished to be: as full as it gets at the top</title>
+          <path :d="shapePath(shape, scale)" />
+        </svg>
         <span
           v-for="(l, i) in letters"
           v-show="l.endPx - l.px > 8"
@@ -320,6 +331,18 @@ text {
 }
 .lane {
   position: relative;
+}
+.shape {
+  position: absolute;
+  inset: 0;
+  height: 100%;
+}
+.shape path {
+  fill: none;
+  stroke: rgb(var(--v-theme-on-surface));
+  stroke-width: 1.5;
+  stroke-dasharray: 5 4;
+  vector-effect: non-scaling-stroke;
 }
 canvas {
   position: absolute;

@@ -201,10 +201,11 @@ th {
   text-align: left;
   font-weight: 500;
   opacity: 0.7;
-  padding: 2px 28px 2px 0;
+  padding: 2px 20px 2px 0;
+  white-space: nowrap;
 }
 td {
-  padding: 2px 24px 2px 0;
+  padding: 2px 20px 2px 0;
   white-space: nowrap;
 }
 .reason {

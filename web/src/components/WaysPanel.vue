@@ -41,7 +41,7 @@ const isChosen = (name: string) =>
           <th>Opening</th>
           <th>Ending</th>
           <th>Sections</th>
-          <th>Heard twice</th>
+          <th>Repeats</th>
         </tr>
       </thead>
       <tbody>
@@ -85,6 +85,7 @@ const isChosen = (name: string) =>
 }
 table {
   border-collapse: collapse;
+  font-size: 13px;
 }
 th {
   text-align: left;
@@ -93,7 +94,7 @@ th {
 }
 th,
 td {
-  padding: 1px 14px 1px 0;
+  padding: 1px 11px 1px 0;
   white-space: nowrap;
 }
 .sections {

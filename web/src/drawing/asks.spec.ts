@@ -3,7 +3,7 @@ import { FLICKS_PER_S } from '@/time'
 import { describe, expect, it } from 'vitest'
 import { asksOf, changeInWords, othersFor } from './changes'
 import { chosenListening, LISTENING_WORDS, listeningFor } from './listening'
-import { buildsTo, chosenShape, offeredShapes, underLines } from './shape'
+import { buildsTo, chosenShape, offeredShapes, shapePath, underLines } from './shape'
 
 const slot = {
   startFrames: 100,
@@ -15,8 +15,8 @@ const line = (start_frames: number, end_frames: number) =>
 const hit = (id: number, at_frames: number, label: string) => ({ id, at_frames, label }) as Hit
 
 describe('how full the music is wished to be', () => {
-  it('is thin under the lines that are spoken in the slot, those that meet as one', () => {
-    const lines = [line(300, 350), line(0, 125), line(325, 400), line(1050, 2000), line(3000, 3100)]
+  it('is thin under the lines that are spoken in the slot, those close together as one', () => {
+    const lines = [line(300, 350), line(0, 125), line(375, 400), line(1050, 2000), line(3000, 3100)]
     const spans = underLines(lines, slot).map((w) => [
       w.start_flicks / FLICKS_PER_S,
       w.end_flicks / FLICKS_PER_S,
@@ -36,6 +36,10 @@ describe('how full the music is wished to be', () => {
       'building to hit 2',
     ])
     expect(offered[2]!.shape).toEqual(buildsTo(20 * FLICKS_PER_S))
+  })
+  it('is drawn over the lane, thin at its bottom and full at its top', () => {
+    const scale = { startS: 5, pxPerS: 10, widthPx: 900 }
+    expect(shapePath(buildsTo(20 * FLICKS_PER_S), scale)).toBe('M-50.0 96.0L150.0 4.0')
   })
   it('is known again by its name, and is an own one otherwise', () => {
     const offered = offeredShapes([line(200, 300)], [], slot)

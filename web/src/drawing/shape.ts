@@ -1,6 +1,7 @@
 /** How full the music is wished to be: the shapes that are offered by name, and which of them is asked for. No components. */
 import type { CueAsks, Hit, Line } from '@/api/client'
-import { framesToFlicks, type Rate } from '@/time'
+import { FLICKS_PER_S, flicksToSeconds, framesToFlicks, type Rate } from '@/time'
+import { toPx, type TimeScale } from './scale'
 
 export type Wish = NonNullable<CueAsks['shape']>[number]
 export interface Slot {
@@ -15,8 +16,9 @@ export interface Offered {
 }
 
 const [THIN, FULL] = [0, 1]
+const BREATH_S = 4 // between two lines: music does not swell and give way again in so little time
 
-/** Thin wherever a line of the picture is spoken in the slot; lines that meet or overlap are one span. */
+/** Thin wherever a line of the picture is spoken in the slot; lines with no more than a breath between them are one span. */
 export function underLines(lines: Line[], slot: Slot): Wish[] {
   const spans = lines
     .map((line) => [inSlot(line.start_frames, slot), inSlot(line.end_frames, slot)] as const)
@@ -26,7 +28,7 @@ export function underLines(lines: Line[], slot: Slot): Wish[] {
   const joined: [number, number][] = []
   for (const [start, end] of spans) {
     const last = joined.at(-1)
-    if (last && start <= last[1]) last[1] = Math.max(last[1], end)
+    if (last && start <= last[1] + BREATH_S * FLICKS_PER_S) last[1] = Math.max(last[1], end)
     else joined.push([start, end])
   }
   return joined.map(([start, end]) => wish(start, end, THIN, THIN))
@@ -56,6 +58,13 @@ export function offeredShapes(lines: Line[], hits: Hit[], slot: Slot): Offered[]
 /** The name of the offered shape that is asked for; 'own' for one that is none of them. */
 export function chosenShape(asked: Wish[], offered: Offered[]): string {
   return offered.find((one) => isSame(one.shape, asked))?.name ?? 'own'
+}
+
+/** The lines of a shape over a lane: across in pixels, down in per cent of its height, full at the top. */
+export function shapePath(shape: Wish[], scale: TimeScale): string {
+  const at = (flicks: number, level: number) =>
+    `${toPx(scale, flicksToSeconds(flicks)).toFixed(1)} ${(96 - 92 * level).toFixed(1)}`
+  return shape.map((w) => `M${at(w.start_flicks, w.start_level)}L${at(w.end_flicks, w.end_level)}`).join('')
 }
 
 const isSame = (a: Wish[], b: Wish[]) =>

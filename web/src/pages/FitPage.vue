@@ -137,6 +137,7 @@ const emptyWords = computed(() => {
     :now-s="player.nowS.value"
     :is-playing="player.isPlaying.value"
     :is-stale="!!problem"
+    :shape="asks.shape ?? []"
     @seek="player.seek"
     @try-length="length.tryLength"
     @set-length="setLength"
