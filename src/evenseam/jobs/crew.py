@@ -25,6 +25,16 @@ _TRY_AGAIN_S = 5.0
 # A worker that restarts is forgotten by its cluster after this time: long enough that none ever is.
 _NEVER = "3650 days"
 
+# Workers with nothing to do cost nothing: nobody reads their profiles, and work goes only to those that are free.
+_QUIET = {
+    "distributed.worker.profile.enabled": False,
+    "distributed.admin.tick.interval": "1s",
+    "distributed.admin.system-monitor.interval": "10s",
+    "distributed.admin.system-monitor.gil.enabled": False,
+    "distributed.worker.memory.monitor-interval": "1s",
+    "distributed.scheduler.work-stealing": False,
+}
+
 
 class Crew:
     """The workers of one application. `open` returns when there is a scheduler to hand work to."""
@@ -52,6 +62,7 @@ class Crew:
                 "distributed.scheduler.allowed-failures": 0,
                 "distributed.worker.daemon": True,
                 "distributed.deploy.lost-worker-timeout": _NEVER,
+                **_QUIET,
             }
         )
         while True:
