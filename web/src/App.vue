@@ -6,6 +6,7 @@ import AppHeader from './components/AppHeader.vue'
 import FasterDialog from './components/FasterDialog.vue'
 import KeyList from './components/KeyList.vue'
 import PicturePanel from './components/PicturePanel.vue'
+import ProductionMenu from './components/ProductionMenu.vue'
 import TrackList from './components/TrackList.vue'
 import { useEvents } from './composables/useEvents'
 import { useKeys, type KeyAction } from './composables/useKeys'
@@ -69,14 +70,15 @@ async function onDrop(event: DragEvent): Promise<void> {
   >
     <div class="shell">
       <AppHeader
-        :name="bench.production.value?.name ?? ''"
         :history="bench.production.value?.history"
         :is-dark="theme.current.value.dark"
         @undo="bench.undo"
         @redo="bench.redo"
         @keys="isKeyListOpen = true"
         @theme="switchTheme"
-      />
+      >
+        <ProductionMenu />
+      </AppHeader>
       <v-alert
         v-if="bench.failure.value || !isConnected"
         type="warning"

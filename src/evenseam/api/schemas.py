@@ -172,10 +172,25 @@ class ProductionRead(Answer):
 
 
 class ProductionListed(Answer):
-    """A production in the list."""
+    """A production in the list. One that is put away is kept, and offered only to be taken out again."""
 
     id: int
     name: str
+    is_put_away: bool
+    created_at: datetime
+
+
+class ProductionCreate(Input):
+    """A new production."""
+
+    name: str = Field(min_length=1, max_length=200)
+
+
+class ProductionUpdate(Input):
+    """Another name for a production, or whether it is put away."""
+
+    name: str | None = Field(None, min_length=1, max_length=200)
+    is_put_away: bool | None = None
 
 
 class JobRead(Answer):

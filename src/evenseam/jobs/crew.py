@@ -29,6 +29,7 @@ _NEVER = "3650 days"
 _QUIET = {
     "distributed.worker.profile.enabled": False,
     "distributed.admin.tick.interval": "1s",
+    "distributed.client.scheduler-info-interval": "60s",
     "distributed.admin.system-monitor.interval": "10s",
     "distributed.admin.system-monitor.gil.enabled": False,
     "distributed.worker.memory.monitor-interval": "1s",

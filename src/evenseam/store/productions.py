@@ -3,6 +3,7 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
+from evenseam.core.errors import BriefError
 from evenseam.store.errors import NotFoundError
 from evenseam.store.holding import hold_production_of
 from evenseam.store.models import Cue, Picture, Production, Track
@@ -11,6 +12,31 @@ from evenseam.store.models import Cue, Picture, Production, Track
 def list_productions(session: Session) -> list[Production]:
     """All productions, oldest first."""
     return list(session.scalars(select(Production).order_by(Production.id)))
+
+
+def add_production(session: Session, name: str) -> Production:
+    """A new one, with nothing in it. Raises: BriefError without a name."""
+    production = Production(name=_named(name))
+    session.add(production)
+    session.flush()
+    return production
+
+
+def change_production(session: Session, production_id: int, name: str | None, is_put_away: bool | None) -> Production:
+    """Name one, put it away or take it out again. Raises: NotFoundError, BriefError."""
+    production = get_production(session, production_id)
+    if name is not None:
+        production.name = _named(name)
+    if is_put_away is not None:
+        production.is_put_away = is_put_away
+    session.flush()
+    return production
+
+
+def _named(name: str) -> str:
+    if not (kept := " ".join(name.split())):
+        raise BriefError("A production needs a name.")
+    return kept
 
 
 def get_production(session: Session, production_id: int) -> Production:

@@ -683,11 +683,15 @@ export interface paths {
         };
         /**
          * List Productions
-         * @description All productions.
+         * @description All productions, those that are put away among them.
          */
         get: operations["listProductions"];
         put?: never;
-        post?: never;
+        /**
+         * Add Production
+         * @description Make a production, with nothing in it.
+         */
+        post: operations["addProduction"];
         delete?: never;
         options?: never;
         head?: never;
@@ -711,7 +715,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Update Production
+         * @description Name a production, put it away, or take it out again; nothing in it is changed.
+         */
+        patch: operations["updateProduction"];
         trace?: never;
     };
     "/api/productions/{production_id}/catalogue/{piece_id}": {
@@ -2319,12 +2327,27 @@ export interface components {
             title: string;
         };
         /**
+         * ProductionCreate
+         * @description A new production.
+         */
+        ProductionCreate: {
+            /** Name */
+            name: string;
+        };
+        /**
          * ProductionListed
-         * @description A production in the list.
+         * @description A production in the list. One that is put away is kept, and offered only to be taken out again.
          */
         ProductionListed: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
             /** Id */
             id: number;
+            /** Is Put Away */
+            is_put_away: boolean;
             /** Name */
             name: string;
         };
@@ -2342,6 +2365,16 @@ export interface components {
             name: string;
             /** Pictures */
             pictures: components["schemas"]["PictureRead"][];
+        };
+        /**
+         * ProductionUpdate
+         * @description Another name for a production, or whether it is put away.
+         */
+        ProductionUpdate: {
+            /** Is Put Away */
+            is_put_away?: boolean | null;
+            /** Name */
+            name?: string | null;
         };
         /**
          * RateRead
@@ -4401,6 +4434,48 @@ export interface operations {
             };
         };
     };
+    addProduction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductionCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionListed"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getProduction: {
         parameters: {
             query?: never;
@@ -4419,6 +4494,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProductionRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    updateProduction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                production_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductionUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionListed"];
                 };
             };
             /** @description Refused, with the reason */

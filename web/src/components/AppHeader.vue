@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 import { STEPS } from '@/steps'
 import { mdiKeyboardOutline, mdiRedoVariant, mdiThemeLightDark, mdiUndoVariant } from '@mdi/js'
 
-defineProps<{ name: string; history?: Schemas['HistoryRead']; isDark: boolean }>()
+defineProps<{ history?: Schemas['HistoryRead']; isDark: boolean }>()
 const by = (who: string | undefined) => (who ? `, by ${who}` : '')
 defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
 </script>
@@ -25,7 +25,7 @@ defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
         <span class="number">{{ i + 1 }}</span>{{ step.name }}
       </router-link>
     </nav>
-    <div class="name" :title="name">{{ name }}</div>
+    <div class="name"><slot /></div>
     <v-btn
       :icon="mdiUndoVariant"
       variant="text"
@@ -114,10 +114,6 @@ defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
   min-width: 0;
   text-align: right;
   padding: 0 10px;
-  font-size: 14px;
-  opacity: 0.8;
-  white-space: nowrap;
   overflow: hidden;
-  text-overflow: ellipsis;
 }
 </style>

@@ -29,6 +29,7 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
     // Cues are fitted to the hits in their slots.
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     if (event.kind === 'job') void queryClient.invalidateQueries({ queryKey: ['production'] })
+    if (event.kind === 'productions') void queryClient.invalidateQueries({ queryKey: ['productions'] })
     if (event.kind === 'fit') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     if (event.kind === 'tracks') void queryClient.invalidateQueries({ queryKey: ['tracks'] })
     if (event.kind === 'production' || event.kind === 'tracks') {

@@ -6,12 +6,19 @@ import { useFaster } from './useFaster'
 
 const message = ref('')
 const PICTURE_KEY = 'picture'
+const PRODUCTION_KEY = 'production'
 const { send } = useFaster()
 
 /** The production on screen, its cue and tracks, and the changes one can make to them. */
 export function useSession() {
   const productions = useQuery(productionsQuery)
-  const productionId = computed(() => productions.data.value?.[0]?.id)
+  const chosenId = ref(Number(localStorage.getItem(PRODUCTION_KEY)) || null)
+  /** The one chosen, or the first of those that are not put away. */
+  const productionId = computed(() => {
+    const all = productions.data.value ?? []
+    return (all.find((p) => p.id === chosenId.value) ?? all.find((p) => !p.is_put_away) ?? all[0])?.id
+  })
+  watch(chosenId, (id) => localStorage.setItem(PRODUCTION_KEY, String(id ?? '')))
   const enabled = computed(() => productionId.value !== undefined)
   const production = useQuery(
     computed(() => ({ ...productionQuery(productionId.value ?? 0), enabled: enabled.value })),
@@ -132,9 +139,37 @@ export function useSession() {
     await queryClient.invalidateQueries({ queryKey: ['tracks'] })
   }
 
+  async function changedList<T>(work: () => Promise<T>): Promise<T | undefined> {
+    let made: T | undefined
+    await attempt(async () => (made = await work()))
+    await queryClient.invalidateQueries({ queryKey: ['productions'] })
+    return made
+  }
+
+  /** Open a production: what is on screen is its pictures, cues and tracks. */
+  function openProduction(id: number): void {
+    chosenId.value = id
+  }
+
+  async function addProduction(name: string): Promise<void> {
+    const made = await changedList(() => answer(api.POST('/api/productions', { body: { name } })))
+    if (made) openProduction(made.id)
+  }
+
+  async function updateProduction(id: number, body: Schemas['ProductionUpdate']): Promise<void> {
+    const params = { path: { production_id: id } }
+    await changedList(() => answer(api.PATCH('/api/productions/{production_id}', { params, body })))
+    if (body.is_put_away && chosenId.value === id) chosenId.value = null
+    await queryClient.invalidateQueries({ queryKey: ['production'] })
+  }
+
   const failure = computed(() => (productions.error.value ?? production.error.value)?.message ?? '')
   return {
     productionId,
+    productions: productions.data,
+    openProduction,
+    addProduction,
+    updateProduction,
     production: production.data,
     tracks: tracks.data,
     refusals: refusals.data,

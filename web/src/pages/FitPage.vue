@@ -100,6 +100,8 @@ function zoomToSeam(): void {
 
 const emptyWords = computed(() => {
   if (!tracks.value) return 'Opening the production …'
+  if (bench.production.value && !bench.pictures.value.length)
+    return 'There is no picture here yet. Drop a film anywhere on this page, or add a length in the menu at the top left.'
   if (!tracks.value.length) return 'Drop a track anywhere on this page; it is fitted to the slot at once.'
   if (bench.production.value && !cue.value)
     return 'There is no cue on this picture yet. Go to Spot, mark in and out with I and O, and press C.'

@@ -14,9 +14,29 @@ router = APIRouter(prefix="/api/productions", tags=["productions"])
 
 @router.get("", operation_id="listProductions")
 def list_productions(context: ContextDep) -> list[schemas.ProductionListed]:
-    """All productions."""
+    """All productions, those that are put away among them."""
     with context.database.transaction() as session:
         return [schemas.ProductionListed.model_validate(p) for p in rows.list_productions(session)]
+
+
+@router.post("", operation_id="addProduction", status_code=201)
+def add_production(context: ContextDep, wanted: schemas.ProductionCreate) -> schemas.ProductionListed:
+    """Make a production, with nothing in it."""
+    with context.database.transaction() as session:
+        made = schemas.ProductionListed.model_validate(rows.add_production(session, wanted.name))
+    context.events.publish("productions")
+    return made
+
+
+@router.patch("/{production_id}", operation_id="updateProduction")
+def update_production(context: ContextDep, production_id: int, wanted: schemas.ProductionUpdate) -> schemas.ProductionListed:
+    """Name a production, put it away, or take it out again; nothing in it is changed."""
+    with context.database.transaction() as session:
+        changed = rows.change_production(session, production_id, wanted.name, wanted.is_put_away)
+        read = schemas.ProductionListed.model_validate(changed)
+    context.events.publish("productions")
+    context.events.publish("production", production_id=production_id)
+    return read
 
 
 @router.get("/{production_id}", operation_id="getProduction")
