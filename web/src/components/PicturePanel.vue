@@ -130,7 +130,13 @@ useKeys(() =>
           <div class="quiet">no film; the edit list shows this shot here</div>
         </template>
         <div v-else-if="picture?.film" class="quiet">This film gets a copy that plays here.</div>
-        <div v-else class="quiet">No film: this picture is a length. Drop a film here to see it.</div>
+        <div v-else class="quiet">
+          {{
+            picture
+              ? 'No film: this picture is a length. Drop a film here to see it.'
+              : 'No picture yet. Drop a film here.'
+          }}
+        </div>
       </div>
       <div v-if="spoken.length" class="spoken">
         <span v-for="x in spoken" :key="x.id">{{ x.text }}</span>

@@ -10,9 +10,21 @@ const rate = { num: 25, den: 1, drop_frame: false }
 const picture = { id: 1, name: 'Film', rate, length_frames: 90, start_frames: 0 }
 let cue: Cue
 let refuse: ReturnType<typeof problem> | null
+let productions: { id: number; name: string; is_put_away: boolean }[]
 
 function answer({ method, path, body }: Asked) {
-  if (path === '/api/productions') return { json: [{ id: 1, name: 'Night' }] }
+  if (path === '/api/productions' && method === 'POST') {
+    const made = { id: 2, name: (body as { name: string }).name, is_put_away: false }
+    productions.push(made)
+    return { json: made }
+  }
+  if (path === '/api/productions') return { json: productions }
+  if (path === '/api/productions/2' && method === 'PATCH') {
+    productions = productions.map((p) => (p.id === 2 ? { ...p, ...(body as object) } : p))
+    return { json: productions[1] }
+  }
+  if (path === '/api/productions/2')
+    return { json: { id: 2, name: 'Field', pictures: [], cues: [], history: { undo: null, redo: null } } }
   if (path.endsWith('/tracks') || path.endsWith('/refusals')) return { json: [] }
   if (path === '/api/productions/1' || path.endsWith('do')) {
     return {
@@ -40,6 +52,8 @@ describe('the session', () => {
       revision: 3,
     } as Cue
     refuse = null
+    productions = [{ id: 1, name: 'Night', is_put_away: false }]
+    localStorage.clear()
     asked = mockServer(answer)
   })
   afterEach(() => {
@@ -66,6 +80,20 @@ describe('the session', () => {
       { slot_length_flicks: 30, revision: 5 },
     ])
     session.leave()
+  })
+  it('opens a production that is made, stays with it, and goes back to another when it is put away', async () => {
+    const session = await open()
+    await session.addProduction('Field')
+    await flushPromises()
+    expect([session.productionId.value, session.picture.value]).toEqual([2, undefined])
+    const again = await open()
+    expect(again.productionId.value).toBe(2)
+    await again.updateProduction(2, { is_put_away: true })
+    await flushPromises()
+    expect(again.productionId.value).toBe(1)
+    expect(again.productions.value?.map((p) => p.is_put_away)).toEqual([false, true])
+    session.leave()
+    again.leave()
   })
   it('says a refusal in words, and asks whose change stays when somebody was faster', async () => {
     const session = await open()

@@ -160,7 +160,7 @@ const emptyWords = computed(() => {
   </div>
   <WaysPanel v-if="isComparing && cue && track" />
   <FitReport
-    v-else
+    v-else-if="cue"
     :plan="plan"
     :hits="hits"
     :problem="problem"
