@@ -183,3 +183,73 @@ def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Id
     redone = client.post(f"/api/productions/{ids.production}/redo").json()
     assert undone["cues"][0]["track_id"] is None
     assert redone["cues"][0]["track_id"] is None
+
+
+def test_what_is_asked_of_a_cue_is_what_its_fit_does_and_can_be_undone(
+    client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    address = f"/api/cues/{ids.cue}"
+    seam = fitted["plan"]["seams"][0]
+    places = [seam["source_from_samples"], seam["source_to_samples"]]
+    asks = {
+        "landing": "fade",
+        "fade_s": 3,
+        "forbidden_seams": [places],
+        "shape": [{"start_flicks": 0, "end_flicks": 20 * FLICKS_PER_S, "start_level": 0, "end_level": 1}],
+        "listening": {"harmony": 2.5},
+    }
+    assert client.patch(address, json={"asks": asks}).json()["asks"] == asks
+    plan = client.post(f"{address}/fit").json()["plan"]
+    assert plan["landing"]["kind"] == "fade"
+    assert places not in [[s["source_from_samples"], s["source_to_samples"]] for s in plan["seams"]]
+    client.patch(address, json={"asks": {"order": "forward", "kept_seams": [places]}})
+    refused = client.post(f"{address}/fit").json()
+    assert refused["problem"]["code"] == "no_plan", "48 s of half a minute cannot be had only forward"
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(f"{address}/fit").json()["plan"] == plan
+
+
+@pytest.mark.parametrize(
+    "asks",
+    [
+        {"landing": "sideways"},
+        {"fade_s": 0},
+        {"order": "backward"},
+        {"forbidden_seams": [[1, 2, 3]]},
+        {"shape": [{"start_flicks": 0, "end_flicks": 10, "start_level": 0, "end_level": 2}]},
+        {"listening": {"harmony": 9}},
+        {"listening": {"smell": 1}},
+    ],
+)
+def test_what_cannot_be_asked_is_refused(client: TestClient, ids: Ids, asks: dict[str, Any]) -> None:
+    assert client.patch(f"/api/cues/{ids.cue}", json={"asks": asks}).json()["code"] == "request_invalid"
+
+
+def test_seams_of_one_track_are_not_asked_of_another(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    asks = {"order": "forward", "kept_seams": [[1, 2]], "forbidden_seams": [[3, 4]]}
+    client.patch(f"/api/cues/{ids.cue}", json={"asks": asks})
+    assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": None}).json()["asks"] == {"order": "forward"}
+
+
+def test_a_must_that_is_missed_is_answered_with_what_would_do(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+    address = f"/api/cues/{ids.cue}"
+    assert client.get(f"{address}/changes").json() == []
+    picture = client.get(f"/api/productions/{ids.production}").json()["pictures"][0]["id"]
+    for at in (253, 295):
+        hit = {"edit": "add_hit", "at_frames": at, "weight": "must"}
+        assert client.post(f"/api/pictures/{picture}/edits", json=hit).status_code == 200
+    client.patch(address, json={"asks": {"give_pct": 0.2, "max_seams": len(fitted["plan"]["seams"])}})
+    hits = client.post(f"{address}/fit").json()["plan"]["hits"]
+    assert not all(abs(h["landed_samples"] - h["asked_samples"]) <= h["tolerance_samples"] for h in hits)
+    changes = client.get(f"{address}/changes").json()
+    kinds = [change["kind"] for change in changes]
+    assert kinds, "one thing let go of is enough here"
+    assert set(kinds) <= {"give_pct", "max_seams", "tolerance_frames"}, "nothing else was asked for"
+    change = changes[-1]
+    assert change["kind"] == "tolerance_frames"
+    sheet = client.get(f"/api/pictures/{picture}/sheet").json()
+    for hit in sheet["hits"]:
+        wider = {"edit": "change_hit", "id": hit["id"], "tolerance_frames": int(change["value"])}
+        assert client.post(f"/api/pictures/{picture}/edits", json=wider).status_code == 200
+    client.post(f"{address}/fit")
+    assert client.get(f"{address}/changes").json() == []
