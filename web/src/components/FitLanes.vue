@@ -2,9 +2,9 @@
 import type { Chart, Plan, Seam } from '@/api/client'
 import { howSure, tempoAndMeter } from '@/drawing/chart'
 import { usePainting } from '@/composables/usePainting'
-import { useView } from '@/composables/useView'
+import { useTwoViews } from '@/composables/useTwoViews'
 import type { LandedHit } from '@/drawing/hits'
-import { pieces as piecesOf, ribbonPath, sourceAt, speedSteps } from '@/drawing/layout'
+import { heardAt, pieces as piecesOf, ribbonPath, sourceAt } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
 import { rulerMarks, toPx, toS } from '@/drawing/scale'
 import { shapePath, type Wish } from '@/drawing/shape'
@@ -17,6 +17,7 @@ import EndHandle from './EndHandle.vue'
 import HitThread from './HitThread.vue'
 import SeamStitch from './SeamStitch.vue'
 import ScrollStrip from './ScrollStrip.vue'
+import SpeedLane from './SpeedLane.vue'
 
 const props = defineProps<{
   plan: Plan | null
@@ -30,8 +31,11 @@ const props = defineProps<{
   nowS: number
   isPlaying: boolean
   isStale: boolean
+  /** As long as the slot is: what is shown while its end is dragged. */
+  slotFlicks: number
   shape: Wish[]
 }>()
+const ROOM = 1.25 // of the slot: there is where its end can be dragged to
 const emit = defineEmits<{
   seek: [seconds: number]
   tryLength: [flicks: number]
@@ -48,20 +52,26 @@ const source = ref<HTMLCanvasElement | null>(null)
 
 const lengthS = computed(() => flicksToSeconds(props.lengthFlicks))
 const trackS = computed(() => props.chart.n_samples / props.chart.rate)
-const wholeS = computed(() => Math.max(lengthS.value, trackS.value, 1) * 1.03)
-const view = useView(
+const wholeS = computed(() => Math.max(1, ROOM * flicksToSeconds(props.slotFlicks)))
+const pieces = computed(() => (props.plan ? piecesOf(props.plan, props.chart) : []))
+const {
+  out,
+  source: below,
+  scales,
+} = useTwoViews(
   area,
   wholeS,
+  computed(() => trackS.value * 1.02),
+  pieces,
   toRef(() => props.chart.rate),
 )
-const { scale } = view
-const pieces = computed(() => (props.plan ? piecesOf(props.plan, props.chart) : []))
-const speeds = computed(() => (props.plan ? speedSteps(props.plan) : []))
+const { scale } = out
 const marks = computed(() => rulerMarks(scale.value))
+const sourceMarks = computed(() => rulerMarks(below.scale.value))
 const heightsPx = usePainting({
   fitted,
   source,
-  scale,
+  scales,
   pieces,
   dark,
   peaks: toRef(() => props.peaks),
@@ -71,7 +81,7 @@ const heightsPx = usePainting({
 const nowPx = computed(() => toPx(scale.value, props.nowS))
 const sourceNowPx = computed(() => {
   const s = props.plan ? sourceAt(props.plan, props.nowS) : null
-  return s === null ? null : toPx(scale.value, s)
+  return s === null ? null : toPx(below.scale.value, s)
 })
 const seamPx = (seam: Seam) => toPx(scale.value, seam.out_samples / props.chart.rate)
 const letters = computed(() =>
@@ -84,32 +94,42 @@ const letters = computed(() =>
 const sections = computed(() =>
   props.chart.sections.map((s) => ({
     label: s.label,
-    px: Math.max(4, toPx(scale.value, s.start_samples / props.chart.rate) + 5),
-    endPx: toPx(scale.value, s.end_samples / props.chart.rate),
+    px: Math.max(4, toPx(below.scale.value, s.start_samples / props.chart.rate) + 5),
+    endPx: toPx(below.scale.value, s.end_samples / props.chart.rate),
   })),
 )
-const mostPct = computed(() => Math.max(1, ...speeds.value.map((s) => Math.abs(s.changePct))))
 
 watch(
   () => props.nowS,
   (now) => {
-    if (props.isPlaying) view.follow(now)
+    if (props.isPlaying) out.follow(now)
   },
 )
 
 function onWheel(event: WheelEvent): void {
   const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
+  const view = isOfTrack(event) ? below : out
   if (event.ctrlKey || event.metaKey) view.zoom(Math.exp(-event.deltaY / 300), px)
   else view.scrollBy(event.deltaX || event.deltaY)
+}
+
+/** Whether something happened over the track below, which has an axis of its own. */
+function isOfTrack(event: MouseEvent): boolean {
+  const lane = source.value?.parentElement?.getBoundingClientRect()
+  return !!lane && event.clientY >= lane.top
 }
 
 function onPointerDown(event: PointerEvent): void {
   if (event.button !== 0) return
   const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
-  emit('seek', Math.min(Math.max(0, toS(scale.value, px)), lengthS.value))
+  if (!isOfTrack(event)) emit('seek', Math.min(Math.max(0, toS(scale.value, px)), lengthS.value))
+  else {
+    const heardS = props.plan && heardAt(props.plan, toS(below.scale.value, px))
+    if (heardS !== null) emit('seek', heardS)
+  }
 }
 
-defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
+defineExpose({ zoom: out.zoom, showAll: out.showAll, zoomTo: out.zoomTo })
 </script>
 
 <template>
@@ -124,6 +144,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
         <span class="title">{{ trackTitle }}</span>
         <span v-for="line in tempoAndMeter(chart)" :key="line" class="quiet small">{{ line }}</span>
       </div>
+      <span class="small quiet" style="height: 22px">Track time</span>
       <span style="height: 20px" />
     </div>
     <div ref="area" class="area" @wheel.prevent="onWheel" @pointerdown="onPointerDown">
@@ -133,28 +154,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           <text v-if="m.label" x="3" y="16">{{ m.label }}</text>
         </g>
       </svg>
-      <svg class="speed" aria-label="Speed lane">
-        <line class="zero" x1="0" x2="100%" y1="17" y2="17" />
-        <g v-for="s in speeds" :key="s.outInS">
-          <title>
-            {{ s.changePct.toFixed(2) }} % from {{ formatClock(s.outInS, 2) }} to
-            {{ formatClock(s.outOutS, 2) }}
-          </title>
-          <rect
-            :x="toPx(scale, s.outInS)"
-            :width="Math.max(1, toPx(scale, s.outOutS) - toPx(scale, s.outInS))"
-            :y="s.changePct > 0 ? 17 - (s.changePct / mostPct) * 13 : 17"
-            :height="Math.max(1, (Math.abs(s.changePct) / mostPct) * 13)"
-          />
-          <text
-            v-if="toPx(scale, s.outOutS) - toPx(scale, s.outInS) > 60 && Math.abs(s.changePct) > 0.004"
-            :x="Math.max(4, toPx(scale, s.outInS) + 4)"
-            y="12"
-          >
-            {{ s.changePct > 0 ? '+' : '−' }}{{ Math.abs(s.changePct).toFixed(2) }} %
-          </text>
-        </g>
-      </svg>
+      <SpeedLane :plan="plan" :scale="scale" />
       <div v-if="hits.length" class="hits" role="group" aria-label="Hits" />
       <div class="lane grow2">
         <canvas ref="fitted" />
@@ -183,7 +183,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
             track
           </title>
           <path
-            :d="ribbonPath(scale, p, 0, heightsPx.ribbons)"
+            :d="ribbonPath(scales, p, 0, heightsPx.ribbons)"
             :fill="sectionColor(p.label, dark)"
             :stroke="sectionColor(p.label, dark)"
           />
@@ -209,23 +209,29 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           :style="{ left: `${l.px}px`, color: sectionColor(l.label, dark) }"
           >{{ l.label }}</span
         >
-        <ChartMarks :chart="chart" :scale="scale" />
+        <ChartMarks :chart="chart" :scale="below.scale.value" />
         <div
           v-if="sourceNowPx !== null"
           class="sourcehead"
           :style="{ transform: `translateX(${sourceNowPx}px)` }"
         />
       </div>
+      <svg class="ruler source-time" role="presentation">
+        <g v-for="m in sourceMarks" :key="m.seconds" :transform="`translate(${m.px} 0)`">
+          <line y1="0" :y2="m.label ? 6 : 4" />
+          <text v-if="m.label" x="3" y="15">{{ m.label }}</text>
+        </g>
+      </svg>
       <HitThread
         v-for="(hit, i) in hits"
         :key="i"
         :hit="hit"
-        :scale="scale"
+        :scales="scales"
         :fitted-px="heightsPx.toFitted"
         :ribbons-px="heightsPx.ribbons"
         @seek="emit('seek', hit.askedS)"
       />
-      <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
+      <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="out.scrollBy" />
       <div
         class="playhead"
         :style="{ transform: `translateX(${nowPx}px)`, height: `${heightsPx.toFitted}px` }"
@@ -284,8 +290,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
   touch-action: none;
 }
 .stale .lane,
-.stale .ribbons,
-.stale .speed {
+.stale .ribbons {
   opacity: 0.35;
 }
 .grow2 {
@@ -306,8 +311,10 @@ svg {
   flex: none;
   background: rgb(var(--v-theme-surface));
 }
-.ruler line,
-.zero {
+.source-time {
+  height: 22px;
+}
+.ruler line {
   stroke: rgb(var(--v-theme-on-surface));
   stroke-opacity: 0.35;
 }
@@ -316,18 +323,9 @@ text {
   font-size: 12px;
   font-variant-numeric: tabular-nums;
 }
-.speed {
-  height: 34px;
-  flex: none;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-}
 .hits {
   height: 24px;
   flex: none;
-}
-.speed rect {
-  fill: rgb(var(--v-theme-secondary));
-  fill-opacity: 0.75;
 }
 .lane {
   position: relative;

@@ -1,18 +1,19 @@
 <script setup lang="ts">
 import { offInWords, threadPath, type LandedHit } from '@/drawing/hits'
-import { toPx, type TimeScale } from '@/drawing/scale'
+import type { Scales } from '@/drawing/layout'
+import { toPx } from '@/drawing/scale'
 import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/sheet'
 import { computed } from 'vue'
 
 /** A hit as a thread through all lanes: straight to where it is asked for, then to the place of the track that meets it. */
-const props = defineProps<{ hit: LandedHit; scale: TimeScale; fittedPx: number; ribbonsPx: number }>()
+const props = defineProps<{ hit: LandedHit; scales: Scales; fittedPx: number; ribbonsPx: number }>()
 defineEmits<{ seek: [] }>()
 
-const askedPx = computed(() => toPx(props.scale, props.hit.askedS))
+const askedPx = computed(() => toPx(props.scales.out, props.hit.askedS))
 const path = computed(() => {
   const { isKept, landedS, sourceS } = props.hit
   if (!isKept || landedS === null || sourceS === null) return ''
-  const [from, to] = [toPx(props.scale, landedS), toPx(props.scale, sourceS)]
+  const [from, to] = [toPx(props.scales.out, landedS), toPx(props.scales.source, sourceS)]
   return `${threadPath(from, to, props.fittedPx, props.fittedPx + props.ribbonsPx)}v14`
 })
 const words = computed(

@@ -82,7 +82,8 @@ const landed = (more: Partial<LandedHit>): LandedHit => ({
 })
 
 describe('a hit among the lanes', () => {
-  const props = { scale: { startS: 0, pxPerS: 10, widthPx: 900 }, fittedPx: 200, ribbonsPx: 100 }
+  const scale = { startS: 0, pxPerS: 10, widthPx: 900 }
+  const props = { scales: { out: scale, source: scale }, fittedPx: 200, ribbonsPx: 100 }
   it('is a thread to the place of the track that meets it', async () => {
     const thread = mount(HitThread, { props: { ...props, hit: landed({ label: 'Door' }) } })
     expect(thread.get('path').attributes('d')).toMatch(/^M100.0 200.0C.*400.0 300.0v14$/)

@@ -1,14 +1,13 @@
 import type { Chart } from '@/api/client'
-import type { Piece } from '@/drawing/layout'
+import type { Piece, Scales } from '@/drawing/layout'
 import { paintFitted, paintSource, prepared } from '@/drawing/painters'
 import type { Peaks } from '@/drawing/peaks'
-import type { TimeScale } from '@/drawing/scale'
 import { onScopeDispose, reactive, watch, type Ref } from 'vue'
 
 interface Painted {
   fitted: Ref<HTMLCanvasElement | null>
   source: Ref<HTMLCanvasElement | null>
-  scale: Ref<TimeScale>
+  scales: Ref<Scales>
   pieces: Ref<Piece[]>
   peaks: Ref<Peaks>
   chart: Ref<Chart>
@@ -22,17 +21,18 @@ export function usePainting(painted: Painted) {
 
   function paint(): void {
     frame = 0
-    const { fitted, source, scale, pieces, peaks, chart, dark } = painted
+    const { fitted, source, scales, pieces, peaks, chart, dark } = painted
+    const widthPx = scales.value.out.widthPx
     const above = fitted.value?.parentElement
     const below = source.value?.parentElement
-    if (!fitted.value || !source.value || !above || !below || !scale.value.widthPx) return
+    if (!fitted.value || !source.value || !above || !below || !widthPx) return
     const [fittedPx, sourcePx] = [above.clientHeight, below.clientHeight]
     heightsPx.ribbons = below.offsetTop - above.offsetTop - fittedPx
     heightsPx.toFitted = above.offsetTop + fittedPx
-    const paper = prepared(fitted.value, scale.value.widthPx, fittedPx, dark.value)
-    if (paper) paintFitted(paper, scale.value, peaks.value, pieces.value)
-    const under = prepared(source.value, scale.value.widthPx, sourcePx, dark.value)
-    if (under) paintSource(under, scale.value, peaks.value, chart.value, pieces.value)
+    const paper = prepared(fitted.value, widthPx, fittedPx, dark.value)
+    if (paper) paintFitted(paper, scales.value.out, peaks.value, pieces.value)
+    const under = prepared(source.value, widthPx, sourcePx, dark.value)
+    if (under) paintSource(under, scales.value.source, peaks.value, chart.value, pieces.value)
   }
 
   function soon(): void {
@@ -47,7 +47,7 @@ export function usePainting(painted: Painted) {
     [
       painted.fitted,
       painted.source,
-      painted.scale,
+      painted.scales,
       painted.pieces,
       painted.peaks,
       painted.chart,

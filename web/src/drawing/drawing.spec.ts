@@ -1,6 +1,6 @@
 import type { Chart, Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { mostSpeedPct, pieces, sourceAt, speedSteps } from './layout'
+import { heardAt, mostSpeedPct, pieces, sourceAt, sourceSpan, speedSteps } from './layout'
 import { levelFor, parsePeaks, rangeOf } from './peaks'
 import { clamped, rulerMarks, toPx, toS, zoomed } from './scale'
 
@@ -101,5 +101,11 @@ describe('the fit view', () => {
     expect(sourceAt(plan, 2)).toBe(2)
     expect(sourceAt(plan, 6.5)).toBeCloseTo(12.75, 9)
     expect(sourceAt(plan, 20)).toBeNull()
+    expect(heardAt(plan, 2)).toBe(2)
+    expect(heardAt(plan, sourceAt(plan, 6.5)!)).toBeCloseTo(6.5, 9)
+    expect(heardAt(plan, 900)).toBeNull()
+    const heard = pieces(plan, chart)
+    expect(sourceSpan(heard, 0, 3)).toEqual([sourceAt(plan, 0), sourceAt(plan, 3)])
+    expect(sourceSpan(heard, 100, 200)).toBeNull()
   })
 })

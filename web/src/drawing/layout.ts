@@ -55,10 +55,16 @@ function sectionsWithin(chart: Chart, from: number, to: number): [number, number
   return parts
 }
 
+/** The two time axes of the fit view: what is heard, above, and the track that it comes from, below. */
+export interface Scales {
+  out: TimeScale
+  source: TimeScale
+}
+
 /** Outline of a ribbon from the fitted lane (above) to the source lane (below), with an S-shaped fall. */
-export function ribbonPath(scale: TimeScale, piece: Piece, topPx: number, bottomPx: number): string {
-  const [a, b] = [toPx(scale, piece.outInS), toPx(scale, piece.outOutS)]
-  const [c, d] = [toPx(scale, piece.sourceInS), toPx(scale, piece.sourceOutS)]
+export function ribbonPath(scales: Scales, piece: Piece, topPx: number, bottomPx: number): string {
+  const [a, b] = [toPx(scales.out, piece.outInS), toPx(scales.out, piece.outOutS)]
+  const [c, d] = [toPx(scales.source, piece.sourceInS), toPx(scales.source, piece.sourceOutS)]
   const [y1, y2] = [topPx + (bottomPx - topPx) * 0.45, topPx + (bottomPx - topPx) * 0.55]
   const f = (n: number) => n.toFixed(1)
   return (
@@ -108,6 +114,33 @@ export function sourceAt(plan: Plan, outS: number): number | null {
     }
   }
   return null
+}
+
+/** When a place of the track is heard first, in seconds of the output; null where it is not heard. */
+export function heardAt(plan: Plan, sourceS: number): number | null {
+  const source = sourceS * plan.rate
+  for (const { pins } of plan.passages) {
+    for (let i = 0; i + 1 < pins.length; i++) {
+      const { source_samples: s0, out_samples: o0 } = pins[i]!
+      const { source_samples: s1, out_samples: o1 } = pins[i + 1]!
+      if (source >= s0 && source < s1) return (o0 + ((source - s0) * (o1 - o0)) / (s1 - s0)) / plan.rate
+    }
+  }
+  return null
+}
+
+/** The stretch of the track that what is heard from one moment to another comes from; null where nothing is. */
+export function sourceSpan(pieces: Piece[], fromS: number, toS: number): [number, number] | null {
+  const heard = pieces
+    .filter((p) => p.outOutS > fromS && p.outInS < toS)
+    .map((p) => {
+      const perS = (p.sourceOutS - p.sourceInS) / (p.outOutS - p.outInS)
+      const at = (outS: number) =>
+        p.sourceInS + (Math.min(Math.max(outS, p.outInS), p.outOutS) - p.outInS) * perS
+      return [at(fromS), at(toS)] as const
+    })
+  if (!heard.length) return null
+  return [Math.min(...heard.map((h) => h[0])), Math.max(...heard.map((h) => h[1]))]
 }
 
 /** Length of the bar around a time in the source, in seconds: what "two bars around a seam" is measured in. */

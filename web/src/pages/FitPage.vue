@@ -139,6 +139,7 @@ const emptyWords = computed(() => {
     :now-s="player.nowS.value"
     :is-playing="player.isPlaying.value"
     :is-stale="!!problem"
+    :slot-flicks="cue.slot_length_flicks"
     :shape="asks.shape ?? []"
     @seek="player.seek"
     @try-length="length.tryLength"
