@@ -111,7 +111,7 @@ class JobBook:
         with self._database.transaction() as session:
             is_news = rows.note_progress(session, job.id, self._owner, progress, stage)
         if is_news:
-            self._announce(job)
+            self._events.publish("progress", job_id=job.id, production_id=job.production_id, progress=progress, stage=stage)
 
     def say_why_waiting(self, words: str) -> None:
         """Tell at every job that waits what it waits for."""

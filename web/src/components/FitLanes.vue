@@ -165,7 +165,7 @@ defineExpose({ zoom: out.zoom, showAll: out.showAll, zoomTo: out.zoomTo })
           preserveAspectRatio="none"
         >
           <title>How full the music is wished to be: as full as it gets at the top</title>
-          <path :d="shapePath(shape, scale)" />
+          <path :d="shapePath(shape, scale, lengthFlicks)" />
         </svg>
         <span
           v-for="(l, i) in letters"

@@ -30,6 +30,24 @@ describe('events of the server', () => {
     expect(say({ kind: 'job', state: 'running' })).not.toContain('fit')
     expect(say({ kind: 'hello' })).toEqual([])
   })
+  it('write progress where the job is shown, and ask for nothing again', () => {
+    const { say } = set()
+    const job = { id: 7, state: 'waiting', progress: 0.2, stage: '', elapsed_s: 3 }
+    const other = { id: 2, job: { ...job, id: 8 } }
+    queryClient.setQueryData(['tracks', 1], [{ id: 1, job }, other])
+    queryClient.setQueryData(['tracks', 1, 'refusals'], [{ id: 3 }])
+    queryClient.setQueryData(['production', 1], { id: 1, pictures: [{ id: 4, job: null }] })
+    queryClient.setQueryData(['job', 7], job)
+    expect(say({ kind: 'progress', job_id: 7, progress: 0.5, stage: 'Hearing beats' })).toEqual([])
+    const tracks = queryClient.getQueryData<{ job: typeof job }[]>(['tracks', 1])!
+    expect(tracks[0]!.job).toMatchObject({ state: 'running', progress: 0.5, stage: 'Hearing beats' })
+    expect(tracks[0]!.job.elapsed_s).toBeGreaterThanOrEqual(3)
+    expect(tracks[1]).toBe(other)
+    expect(queryClient.getQueryData(['job', 7])).toMatchObject({ progress: 0.5 })
+    say({ kind: 'progress', job_id: 7, progress: 0.4, stage: 'late' })
+    expect(queryClient.getQueryData(['job', 7])).toMatchObject({ progress: 0.5 })
+    queryClient.clear()
+  })
   it('that were missed are made up for when the connection is back, and it ends with the page', () => {
     const { source, scope, events, invalidated } = set()
     expect(events.isConnected.value).toBe(false)

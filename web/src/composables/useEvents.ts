@@ -1,9 +1,45 @@
+import type { Job, Production, Track } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { onScopeDispose, readonly, ref } from 'vue'
 
 interface ServerEvent {
   kind: string
   state?: string
+}
+interface ProgressEvent extends ServerEvent {
+  job_id: number
+  progress: number
+  stage: string
+}
+type WithJob = { job: Job | null }
+
+/** A tick of progress is written where the job is shown; nothing is asked again for it. */
+function note({ job_id, progress, stage }: ProgressEvent): void {
+  const told = (job: Job | null): Job | null => {
+    if (job?.id !== job_id || job.progress > progress) return job
+    return { ...job, state: 'running', progress, stage, elapsed_s: elapsedOf(job) }
+  }
+  const all = <T extends WithJob>(things: T[]) =>
+    things.some((thing) => thing.job?.id === job_id)
+      ? things.map((thing) => ({ ...thing, job: told(thing.job) }))
+      : things
+  queryClient.setQueriesData<Track[]>(
+    { queryKey: ['tracks'], predicate: ({ queryKey }) => queryKey.length === 2 },
+    (old) => old && all(old),
+  )
+  queryClient.setQueriesData<Production>(
+    { queryKey: ['production'] },
+    (old) => old && { ...old, pictures: all(old.pictures) },
+  )
+  queryClient.setQueryData<Job>(['job', job_id], (old) => old && (told(old) ?? old))
+}
+
+/** For how long a job has run, by when it was first seen to run. */
+const begun = new Map<number, number>()
+function elapsedOf(job: Job): number {
+  const now = performance.now() / 1000
+  if (!begun.has(job.id)) begun.set(job.id, now - job.elapsed_s)
+  return now - begun.get(job.id)!
 }
 
 /** Keeps what is on screen current: the server says what changed, the queries that show it ask again. */
@@ -25,6 +61,7 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
       void queryClient.invalidateQueries({ queryKey: ['job'] })
       if (event.state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
     }
+    if (event.kind === 'progress') note(event as ProgressEvent)
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
     // Cues are fitted to the hits in their slots.
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['fit'] })

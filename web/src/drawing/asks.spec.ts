@@ -39,7 +39,9 @@ describe('how full the music is wished to be', () => {
   })
   it('is drawn over the lane, thin at its bottom and full at its top', () => {
     const scale = { startS: 5, pxPerS: 10, widthPx: 900 }
-    expect(shapePath(buildsTo(20 * FLICKS_PER_S), scale)).toBe('M-50.0 96.0L150.0 4.0')
+    const shape = buildsTo(20 * FLICKS_PER_S)
+    expect(shapePath(shape, scale, slot.lengthFlicks)).toBe('M-50.0 96.0L150.0 4.0')
+    expect(shapePath(shape, scale, 10 * FLICKS_PER_S)).toBe('M-50.0 96.0L50.0 50.0')
   })
   it('is known again by its name, and is an own one otherwise', () => {
     const offered = offeredShapes([line(200, 300)], [], slot)

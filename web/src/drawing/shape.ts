@@ -60,11 +60,19 @@ export function chosenShape(asked: Wish[], offered: Offered[]): string {
   return offered.find((one) => isSame(one.shape, asked))?.name ?? 'own'
 }
 
-/** The lines of a shape over a lane: across in pixels, down in per cent of its height, full at the top. */
-export function shapePath(shape: Wish[], scale: TimeScale): string {
+/** The lines of a shape over a lane up to its end: across in pixels, down in per cent of its height, full at the top. */
+export function shapePath(shape: Wish[], scale: TimeScale, endFlicks: number): string {
   const at = (flicks: number, level: number) =>
     `${toPx(scale, flicksToSeconds(flicks)).toFixed(1)} ${(96 - 92 * level).toFixed(1)}`
-  return shape.map((w) => `M${at(w.start_flicks, w.start_level)}L${at(w.end_flicks, w.end_level)}`).join('')
+  return shape
+    .filter((w) => w.start_flicks < endFlicks)
+    .map((w) => {
+      const end = Math.min(w.end_flicks, endFlicks)
+      const share = (end - w.start_flicks) / (w.end_flicks - w.start_flicks)
+      const level = w.start_level + share * (w.end_level - w.start_level)
+      return `M${at(w.start_flicks, w.start_level)}L${at(end, level)}`
+    })
+    .join('')
 }
 
 const isSame = (a: Wish[], b: Wish[]) =>
