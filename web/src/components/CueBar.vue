@@ -1,6 +1,13 @@
 <script setup lang="ts">
 import type { Cue } from '@/api/client'
-import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
+import {
+  flicksToSeconds,
+  formatClock,
+  formatTimecode,
+  framesToSeconds,
+  nearestFrame,
+  type Rate,
+} from '@/time'
 import { letKeysGo } from '@/composables/useKeys'
 import { useWorkbench } from '@/workbench'
 import { mdiChevronDown } from '@mdi/js'
@@ -27,6 +34,13 @@ const flicks = computed(() => props.trialFlicks ?? props.cue.slot_length_flicks)
 const asTimecode = computed(() =>
   formatTimecode(nearestFrame(flicksToSeconds(flicks.value), props.rate), props.rate),
 )
+/** How far the cue runs on after its picture has ended, in seconds. */
+const pastS = computed(() => {
+  const picture = bench.picture.value
+  if (!picture) return 0
+  const leftS = framesToSeconds(picture.length_frames - props.cue.slot_start_frames, picture.rate)
+  return Math.max(0, flicksToSeconds(flicks.value) - leftS)
+})
 const asClock = computed(() => formatClock(flicksToSeconds(flicks.value), 3))
 watch(
   [asClock, isEditing],
@@ -102,7 +116,12 @@ defineExpose({ focusLength })
         The picture changed under this cue; its seams were kept where they could be.
         <v-btn size="x-small" @click="seen">Seen</v-btn>
       </div>
-      <div v-else class="quiet small">{{ trackTitle ? `with ${trackTitle}` : 'no track chosen' }}</div>
+      <div v-else class="quiet small">
+        {{ trackTitle ? `with ${trackTitle}` : 'no track chosen' }}
+        <span v-if="pastS > 0" class="past" role="status"
+          >· runs {{ formatClock(pastS, 2) }} past the end of its picture</span
+        >
+      </div>
     </div>
     <div class="length">
       <label for="length">Length</label>
@@ -130,6 +149,9 @@ defineExpose({ focusLength })
 </template>
 
 <style scoped>
+.past {
+  color: rgb(var(--v-theme-warning));
+}
 .bar {
   display: flex;
   align-items: center;
