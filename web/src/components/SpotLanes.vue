@@ -84,30 +84,33 @@ const namedShots = computed(() => {
     .map((s) => ({ ...s, ...placeSpan(scale.value, s.start_frames, s.end_frames, rate.value) }))
     .filter((s) => s.widthPx >= LEAST_NAME_PX && (s.name || s.reel))
 })
-const lines = computed(() => {
-  const seen = inView(
+const endOf = (h: SheetRead['hits'][number]) => h.until_frames ?? h.at_frames
+const seenLines = computed(() =>
+  inView(
     props.sheet.lines,
     (x) => x.start_frames,
     (x) => x.end_frames,
     scale.value,
     rate.value,
-  )
-  return seen
+  ),
+)
+const seenHits = computed(() => inView(props.sheet.hits, (h) => h.at_frames, endOf, scale.value, rate.value))
+const lines = computed(() =>
+  seenLines.value
     .slice(0, MOST_ELEMENTS)
-    .map((x) => ({ ...x, ...placeSpan(scale.value, x.start_frames, x.end_frames, rate.value) }))
-})
+    .map((x) => ({ ...x, ...placeSpan(scale.value, x.start_frames, x.end_frames, rate.value) })),
+)
 const hits = computed(() => {
-  const end = (h: SheetRead['hits'][number]) => h.until_frames ?? h.at_frames
   const ends = [-Infinity, -Infinity]
-  return inView(props.sheet.hits, (h) => h.at_frames, end, scale.value, rate.value)
-    .slice(0, MOST_ELEMENTS)
-    .map((hit) => {
-      const place = placeSpan(scale.value, hit.at_frames, end(hit), rate.value)
-      const row = place.leftPx < ends[0]! && ends[0]! > ends[1]! ? 1 : 0
-      ends[row] = place.leftPx + flagPx(hit.label)
-      return { hit, row, ...place }
-    })
+  return seenHits.value.slice(0, MOST_ELEMENTS).map((hit) => {
+    const place = placeSpan(scale.value, hit.at_frames, endOf(hit), rate.value)
+    const row = place.leftPx < ends[0]! && ends[0]! > ends[1]! ? 1 : 0
+    ends[row] = place.leftPx + flagPx(hit.label)
+    return { hit, row, ...place }
+  })
 })
+/** What is too much to draw at once is said. */
+const more = (seen: unknown[]) => (seen.length > MOST_ELEMENTS ? `+${seen.length - MOST_ELEMENTS}` : '')
 const suggested = computed(() =>
   inView(
     props.sheet.suggested_cuts,
@@ -185,8 +188,12 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
       <span style="height: 24px">Time</span>
       <span style="height: 64px">Picture</span>
       <span style="height: 20px">Shots</span>
-      <span style="height: 28px">Lines</span>
-      <span style="height: 46px">Hits</span>
+      <span style="height: 28px" :title="more(seenLines) && 'more than are drawn: zoom in to see them all'"
+        >Lines {{ more(seenLines) }}</span
+      >
+      <span style="height: 46px" :title="more(seenHits) && 'more than are drawn: zoom in to see them all'"
+        >Hits {{ more(seenHits) }}</span
+      >
       <span :style="{ height: `${rows * 26 + 4}px` }">Cues</span>
     </div>
     <div ref="area" class="area" @wheel.prevent="onWheel" @pointerdown="seek">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Plan } from '@/api/client'
 import CueBar from '@/components/CueBar.vue'
 import FitLanes from '@/components/FitLanes.vue'
 import FitReport from '@/components/FitReport.vue'
@@ -10,16 +11,28 @@ import { useSeams } from '@/composables/useSeams'
 import { landedHits } from '@/drawing/hits'
 import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
 import { useWorkbench } from '@/workbench'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 const bench = useWorkbench()
 const { fit, chart, cue, track, tracks, picture, player, length } = bench
 const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
 const cueBar = ref<InstanceType<typeof CueBar> | null>(null)
 
-/** While the end is dragged the trial is shown; where it cannot be fitted, the last fit stays, faded, with the reason. */
+/** While the end is dragged the trial is shown; where it cannot be fitted, the last that could be stays, faded, with why. */
 const shown = computed(() => length.trial.value?.fit ?? fit.value)
-const plan = computed(() => shown.value?.plan ?? (shown.value?.problem ? fit.value?.plan : null) ?? null)
+const lastPossible = ref<{ of: string; plan: Plan } | null>(null)
+const cueAndTrack = computed(() => `${cue.value?.id} ${track.value?.id}`)
+watch(
+  () => fit.value?.plan,
+  (plan) => plan && (lastPossible.value = { of: cueAndTrack.value, plan }),
+  { immediate: true },
+)
+const plan = computed(() => {
+  if (shown.value?.plan) return shown.value.plan
+  if (!shown.value?.problem) return null
+  const last = lastPossible.value
+  return fit.value?.plan ?? (last?.of === cueAndTrack.value ? last.plan : null)
+})
 const problem = computed(() => shown.value?.problem?.detail ?? bench.fitFailure.value?.message ?? '')
 /** Lengths that would work, from the refusal, moved to the frame inside what is possible. */
 const instead = computed(() => {
