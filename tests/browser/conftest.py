@@ -10,6 +10,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from evenseam.catalogue.app import Weather
 from evenseam.demo.load import load_demo
+from evenseam.demo.scores import SCORES
 from evenseam.store.database import Database
 from evenseam.store.media import MediaStore
 from tests.api.server import WEB, Application, own_catalogue, own_database, settings_for
@@ -53,13 +54,13 @@ def weather(catalogue: tuple[str, Weather]) -> Iterator[Weather]:
 
 @contextmanager
 def with_demo(catalogue_url: str) -> Iterator[Application]:
-    """The application as `./start` starts it, with the demo production and nothing else."""
+    """The application as `./start` starts it, with the demo production, three of its tracks, and nothing else."""
     assert (WEB / "index.html").is_file(), "build the front end first: npm --prefix web run build"
     with own_database() as (url, data):
         settings = settings_for(data)
         database = Database(url)
         settings.scratch_dir.mkdir(parents=True)
-        load_demo(database, MediaStore(settings.media_location, settings.scratch_dir / "cache"))
+        load_demo(database, MediaStore(settings.media_location, settings.scratch_dir / "cache"), SCORES[:3])
         database.dispose()
         running = Application(url, data, catalogue_url)
         running.start()

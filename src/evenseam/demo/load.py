@@ -3,6 +3,7 @@
 import hashlib
 import shutil
 import tempfile
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -28,8 +29,11 @@ MUSIC = Path(__file__).parent / "music"
 FILMS_FOLDER = Path(__file__).parent / "film"
 
 
-def load_demo(database: Database, media: MediaStore) -> bool:
-    """Put the demo production into an empty database; its tracks wait to be listened to. Returns whether it did."""
+def load_demo(database: Database, media: MediaStore, scores: Sequence[Score] = SCORES) -> bool:
+    """Put the demo production into an empty database; its tracks wait to be listened to. Returns whether it did.
+
+    `scores`: the music that is put in, the one that is fitted first.
+    """
     with database.transaction() as session:
         if session.scalar(select(func.count()).select_from(Production)):
             return False
@@ -38,10 +42,10 @@ def load_demo(database: Database, media: MediaStore) -> bool:
         session.flush()
         pictures = {film.slug: _add_film(session, media, production.id, film) for film in (FILM, THIRTY, FIFTEEN)}
         # The first of them on top of the list, which begins with what came last.
-        tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(SCORES)}
-        chosen = tracks[SCORES[0].slug].id
+        tracks = {score.slug: _add(session, media, production.id, score) for score in reversed(scores)}
+        chosen = tracks[scores[0].slug].id
         # What is on screen first comes first: the chosen track, then the films, then the other tracks.
-        waiting = [("listen", ("track", tracks[s.slug].id)) for s in SCORES]
+        waiting = [("listen", ("track", tracks[s.slug].id)) for s in scores]
         films = [("film", ("picture", p.id)) for p in pictures.values()]
         for kind, of in (waiting[0], *films, *waiting[1:]):
             add_job(session, production.id, kind, of)
