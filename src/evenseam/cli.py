@@ -160,6 +160,32 @@ def _hit_in_words(hit: dict[str, Any]) -> str:
 
 
 @app.command()
+def tempo(
+    hit: Annotated[list[str], typer.Option(help="TIME[,kind][,frames]: downbeat or beat; again for each.")],
+    fps: Annotated[str, typer.Option(help="Rate of the picture: 25, 29.97df, 30000/1001.")] = "25",
+    low: Annotated[float, typer.Option(help="Slowest tempo, in bpm.")] = 60.0,
+    high: Annotated[float, typer.Option(help="Fastest tempo.")] = 180.0,
+    meter: Annotated[int, typer.Option(help="Beats in a bar.")] = 4,
+    starts: Annotated[str | None, typer.Option(help="Where bar one starts; left out: wherever it suits.")] = None,
+    count: Annotated[int, typer.Option(help="How many tempi.", min=1, max=50)] = 8,
+    midi: Annotated[Path | None, typer.Option(help="Write the best as a MIDI tempo map with the hits as markers.")] = None,
+    click: Annotated[Path | None, typer.Option(help="Write the best as a click, WAV.")] = None,
+    as_json: _AsJson = False,
+) -> None:
+    """Find the steady tempo that meets the hits of a picture."""
+    from evenseam.tempo import Wanted, in_a_table, reported, write_click, write_midi
+
+    wanted = Wanted(tuple(hit), fps, low, high, meter, starts, count)
+    answers = wanted.answers()
+    if midi:
+        write_midi(midi, answers[0], meter, wanted.aims())
+    if click:
+        write_click(click, answers[0], meter, wanted.aims())
+    found = {"tempi": reported(answers, wanted.rate)}
+    print(json.dumps(found) if as_json else in_a_table(answers, wanted.rate))
+
+
+@app.command()
 def marks(
     file: Annotated[
         Path, typer.Argument(help="CSV, CMX 3600 edit list, OpenTimelineIO, WebVTT, SRT or MIDI.", show_default=False)

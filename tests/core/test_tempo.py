@@ -1,0 +1,108 @@
+"""Steady tempi beside trying everything, and what is written of them read back."""
+
+import io
+
+import mido
+import numpy as np
+import pytest
+import soundfile as sf
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evenseam.core.errors import BriefError
+from evenseam.core.exchange import read_midi
+from evenseam.core.exchange.tempo_midi import write_tempo_midi
+from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
+from evenseam.core.timebase import FrameRate
+from evenseam.tempo import Wanted, write_click, write_midi
+
+
+def cost_of(hits: list[Struck], bpm: float, start: float, meter: int) -> float:
+    total = 0.0
+    for hit in hits:
+        step = 60 / bpm * (meter if hit.on_downbeat else 1)
+        away = (hit.at_s - start) % step
+        off = min(away, step - away)
+        total += _OFF_A_SECOND[hit.weight] * off + (_MISSED[hit.weight] if off > hit.tolerance_s + 1e-9 else 0.0)
+    return total
+
+
+@st.composite
+def some_hits(draw: st.DrawFn) -> list[Struck]:
+    at = draw(st.lists(st.floats(0.5, 40), min_size=1, max_size=4))
+    weights = st.sampled_from(["must", "should", "nice"])
+    return [Struck(t, draw(st.sampled_from([0.02, 0.08])), draw(weights), draw(st.booleans())) for t in at]
+
+
+@settings(max_examples=25, deadline=None)
+@given(some_hits(), st.floats(60, 150), st.integers(2, 4), st.sampled_from([None, 0.0, 0.7]))
+def test_the_best_tempo_is_as_good_as_trying_every_one_from_every_start(
+    hits: list[Struck], low: float, meter: int, starts_s: float | None
+) -> None:
+    best = find_steady(hits, low, low + 0.5, meter, starts_s)[0]
+    assert best.cost == pytest.approx(cost_of(hits, best.bpm, best.starts_s, meter), abs=1e-6)
+    tempi = np.round(np.arange(low, low + 0.5 + STEP_BPM / 2, STEP_BPM), 2)[::7]
+    for bpm in tempi:
+        starts = [starts_s] if starts_s is not None else np.linspace(0, meter * 60 / bpm, 60, endpoint=False)
+        assert all(cost_of(hits, float(bpm), float(s), meter) >= best.cost - 1e-6 for s in starts)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([3, 4]))
+def test_a_tempo_that_meets_everything_is_found_with_its_halves_as_one_answer(seed: int, meter: int) -> None:
+    rng = np.random.default_rng(seed)
+    bpm, start = round(float(rng.uniform(100, 120)), 2), float(rng.uniform(0, 2))
+    bars = np.sort(rng.choice(40, 6, replace=False))
+    hits = [Struck(start + int(b) * meter * 60 / bpm, 0.02, "must") for b in bars]
+    found = find_steady(hits, 40, 220, meter)
+    assert all(found[0].is_met)
+    assert any(all(one.is_met) and any(abs(x / bpm - 1) < 0.004 for x in (one.bpm, *one.also_bpm)) for one in found)
+    every = [bpm for one in found for bpm in (one.bpm, *one.also_bpm)]
+    assert all(abs(a / b - 1) >= 0.004 for k, a in enumerate(every) for b in every[:k]), "each stands there once"
+
+
+def test_a_must_goes_before_any_number_of_what_would_be_nice() -> None:
+    hits = [Struck(10.0, 0.02, "must"), *(Struck(10.0 + 2.3 * k, 0.02, "nice") for k in range(1, 6))]
+    best = find_steady(hits, 119, 121, 4, starts_s=0.0)[0]
+    assert best.is_met[0]
+    assert not all(best.is_met)
+
+
+@pytest.mark.parametrize(("low", "high", "meter", "count"), [(100, 90, 4, 1), (5, 90, 4, 1), (90, 100, 0, 1), (90, 100, 4, 0)])
+def test_what_makes_no_sense_is_refused(low: float, high: float, meter: int, count: int) -> None:
+    with pytest.raises(BriefError):
+        find_steady([Struck(1.0, 0.1)] * count, low, high, meter)
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.floats(50, 200), st.integers(2, 7), st.one_of(st.just(0.0), st.floats(0.01, 12)), st.lists(st.floats(0, 120), max_size=5)
+)
+def test_a_tempo_map_has_its_bars_and_markers_where_they_belong(
+    bpm: float, meter: int, starts_s: float, at: list[float]
+) -> None:
+    data = write_tempo_midi(bpm, meter, starts_s, tuple((t, f"Hit {k}") for k, t in enumerate(at)))
+    now, seconds_of_tempo = 0.0, []
+    for message in mido.MidiFile(file=io.BytesIO(data)):
+        now += message.time
+        if message.type == "set_tempo":
+            seconds_of_tempo.append((now, mido.tempo2bpm(message.tempo)))
+    assert seconds_of_tempo[-1][0] == pytest.approx(starts_s, abs=2e-4)
+    assert seconds_of_tempo[-1][1] == pytest.approx(bpm, rel=1e-4)
+    if at:
+        hits = read_midi(data, FrameRate(240)).hits
+        assert sorted(h.at_frames for h in hits) == pytest.approx(sorted(round(t * 240) for t in at), abs=1)
+
+
+def test_the_click_lies_on_the_beats_to_the_sample_and_the_map_beside_it(tmp_path) -> None:  # type: ignore[no-untyped-def]
+    wanted = Wanted(("12.96,beat,2", "30.92", "66"), "25", 60, 180, 4, None, 3)
+    best, aims = wanted.answers()[0], wanted.aims()
+    write_click(tmp_path / "click.wav", best, 4, aims)
+    write_midi(tmp_path / "map.mid", best, 4, aims)
+    sound, rate = sf.read(tmp_path / "click.wav", dtype="float32")
+    for beat in range(24):
+        at = round((best.starts_s + beat * 60 / best.bpm) * rate)
+        assert not sound[at - 200 : at].any()
+        assert sound[at] > 0.3
+        assert (sound[at] > 0.5) == (beat % 4 == 0), "beat one is louder"
+    assert [h.at_frames for h in read_midi((tmp_path / "map.mid").read_bytes(), FrameRate(25)).hits] == [324, 773, 1650]
