@@ -52,7 +52,9 @@ const source = ref<HTMLCanvasElement | null>(null)
 
 const lengthS = computed(() => flicksToSeconds(props.lengthFlicks))
 const trackS = computed(() => props.chart.n_samples / props.chart.rate)
-const wholeS = computed(() => Math.max(1, ROOM * flicksToSeconds(props.slotFlicks)))
+/** A fit that is shown because nothing else could be had may be longer than the slot. */
+const staleS = computed(() => (props.isStale && props.plan ? props.plan.target_samples / props.plan.rate : 0))
+const wholeS = computed(() => Math.max(1, ROOM * Math.max(flicksToSeconds(props.slotFlicks), staleS.value)))
 const pieces = computed(() => (props.plan ? piecesOf(props.plan, props.chart) : []))
 const {
   out,
