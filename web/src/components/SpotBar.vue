@@ -177,14 +177,16 @@ function save(form: string): void {
 .bar {
   display: flex;
   align-items: center;
-  gap: 8px;
-  height: 42px;
-  padding: 0 10px 0 14px;
+  flex-wrap: wrap;
+  gap: 6px 8px;
+  min-height: 42px;
+  padding: 6px 10px 6px 14px;
   font-size: 13px;
   white-space: nowrap;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
 }
 .group {
+  flex: none;
   height: 28px;
 }
 .rest {

@@ -79,6 +79,8 @@ const lineEdit = (x: Line, fields: object, revision?: number) =>
   ({ edit: 'change_line', id: x.id, revision, ...fields }) as SheetEdit
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 defineExpose({ editHit })
+/** Only silences have an end: without one, its column is left to the labels. */
+const hasSilences = computed(() => props.sheet.hits.some((hit) => hit.until_frames !== null))
 </script>
 
 <template>
@@ -100,7 +102,7 @@ defineExpose({ editHit })
         <span class="time">At</span><span class="label">Label</span><span class="kind">Meets</span>
         <span class="weight">Weight</span
         ><span class="frames" title="How many frames off is still good">±</span
-        ><span class="until">Until</span>
+        ><span v-if="hasSilences" class="until">Until</span>
       </div>
       <v-virtual-scroll v-if="sheet.hits.length" class="rows" :items="sheet.hits" :item-height="ROW_PX">
         <template #default="{ item: h, index }">
@@ -173,7 +175,7 @@ defineExpose({ editHit })
               :revision="sheet.revision"
               @set="(text: string, seen?: number) => emit('edit', hitEdit(h, { until: text }, seen))"
             />
-            <span v-else class="until" />
+            <span v-else-if="hasSilences" class="until" />
             <button
               class="remove"
               data-remove
