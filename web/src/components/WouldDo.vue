@@ -3,26 +3,18 @@ import type { Change } from '@/api/client'
 import { changesQuery } from '@/api/queries'
 import { useAsks } from '@/composables/useAsks'
 import { asksOf, changeInWords, othersFor } from '@/drawing/changes'
-import { landedHits } from '@/drawing/hits'
+import type { LandedHit } from '@/drawing/hits'
 import { useWorkbench } from '@/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 /** Where a must is missed, or a seam will be heard: what would do instead, each to be had by pressing it. */
 const bench = useWorkbench()
-const { cue, track, fit, picture, spotting } = bench
+const props = defineProps<{ hits: LandedHit[] }>()
+const { cue, track, fit, spotting } = bench
 const { asks, ask } = useAsks()
 const plan = computed(() => fit.value?.plan ?? null)
-const missed = computed(() =>
-  plan.value && cue.value && picture.value
-    ? landedHits(
-        plan.value,
-        spotting.sheet.value?.hits ?? [],
-        cue.value.slot_start_frames,
-        picture.value.rate,
-      ).filter((hit) => hit.weight === 'must' && !hit.isKept)
-    : [],
-)
+const missed = computed(() => props.hits.filter((hit) => hit.weight === 'must' && !hit.isKept))
 const changes = useQuery(
   computed(() => ({
     ...changesQuery(cue.value, track.value?.id ?? null, track.value?.chart_id ?? ''),

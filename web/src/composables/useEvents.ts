@@ -6,8 +6,10 @@ interface ServerEvent {
   kind: string
   state?: string
 }
-interface ProgressEvent extends ServerEvent {
+interface JobEvent extends ServerEvent {
   job_id: number
+}
+interface ProgressEvent extends JobEvent {
   progress: number
   stage: string
 }
@@ -57,6 +59,7 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
   source.onmessage = (message: MessageEvent<string>) => {
     const event = JSON.parse(message.data) as ServerEvent
     if (event.kind === 'job') {
+      begun.delete((event as JobEvent).job_id)
       void queryClient.invalidateQueries({ queryKey: ['tracks'] })
       void queryClient.invalidateQueries({ queryKey: ['job'] })
       if (event.state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })

@@ -190,7 +190,7 @@ const emptyWords = computed(() => {
     @seek="player.seek"
     @set-length="setLength"
   >
-    <WouldDo v-if="!length.trial.value" />
+    <WouldDo v-if="!length.trial.value" :hits="hits" />
   </FitReport>
 </template>
 
