@@ -19,6 +19,7 @@ _SLOWEST_TAPPED_BPM, _FASTEST_TAPPED_BPM, _OUTSIDE_WEIGHT = 70.0, 160.0, 0.3
 _STEPS = (1, 2, 3, 4, 6)  # half beats of the decoded beats to a beat
 _AS_DECODED, _FEWEST_BEATS = 2, 4  # short recordings keep enough beats to have a tempo
 _CLEARNESS = 15.0
+_HALVES_AT_ONCE, _BESIDE_HALVES = 8192, 512
 
 FloatArray = NDArray[np.float32]
 
@@ -56,9 +57,20 @@ class Counted:
 
 
 def count_along(features: FloatArray) -> Counted:
-    """Count a piece, from what is heard at its half beats. The metre's is the mean over all of them."""
-    said = network("count").run(None, {"halves": features[None]})[0][0].astype(np.float32)
+    """Count a piece, from what is heard at its half beats. The metre's is the mean over all of them.
+
+    What lasts for the better part of an hour is counted stretch by stretch: that needs no more memory, and is seldom one piece.
+    """
+    said = np.concatenate([_said(features, start) for start in range(0, features.shape[0], _HALVES_AT_ONCE)])
     return Counted(_log_shares(said[:, :3]), _log_shares(said[:, 3:]).mean(axis=0))
+
+
+def _said(features: FloatArray, start: int) -> FloatArray:
+    """What the networks say of a stretch, (halves, 9), with some of what is beside it in their view."""
+    first = max(0, start - _BESIDE_HALVES)
+    view = features[None, first : start + _HALVES_AT_ONCE + _BESIDE_HALVES]
+    said = network("count").run(None, {"halves": view})[0][0]
+    return np.asarray(said[start - first :][:_HALVES_AT_ONCE], dtype=np.float32)
 
 
 def _log_shares(logits: FloatArray) -> FloatArray:

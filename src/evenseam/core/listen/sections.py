@@ -1,10 +1,11 @@
 """Sections, and loops, from how alike the bars are.
 
-A section begins where bars stop to be like those before (Foote 2000) and where what they repeat changes: each bar is described
-by how far away its like are, and that description jumps (Serra et al. 2014); and many begin with a stroke. Sections that run
-alongside one another are one letter (average linkage of how alike they are bar by bar, at the best lag).
+A section begins where bars stop to sound like those before (Foote 2000) and where what they repeat changes: each bar is
+described by how far away its like are, and that description jumps (Serra et al. 2014); and many begin with a stroke. Sections
+that run alongside one another are one letter (average linkage of how alike they are bar by bar, at the best lag).
 """
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -13,19 +14,20 @@ from scipy.cluster.hierarchy import fcluster, linkage
 from scipy.ndimage import gaussian_filter, median_filter
 
 from evenseam.core.chart.chart import Loop, Section
+from evenseam.core.chart.description import SOUND
 from evenseam.core.chart.distances import all_apart
 from evenseam.core.listen.describe import starts_brightly
 
-_KERNEL_BARS = 7
+_KERNEL_BARS = 8
 _MIN_BARS, _FEWEST_AT_ENDS = 7, 4  # an intro may be shorter, and an ending
 _BARS_A_CUT = 35  # in long pieces there is no more than one boundary in so many bars
 _MOST_CUTS = 11  # in all others
 _THRESHOLD = 1.05  # of the spread of novelty
 _STROKE_WEIGHT, _AROUND_BARS = 0.3, 17
 _EIGHT_BARS, _FOUR_BARS, _ODD_BARS = 0.5, 0.2, -0.2  # what a length that is usual for a section is worth, in novelty
-_NEIGHBOURS = 0.08  # of the bars: those that a bar is said to repeat
+_NEIGHBOURS = (0.06, 0.1)  # of the bars: those that a bar is said to repeat, by two counts
 _SMOOTH_BARS, _SMOOTH_LAGS = 2.0, 1.0
-_SAME_LETTER = 0.55
+_SAME_LETTER = 0.52
 _LEAST_ALONGSIDE = 0.7
 _MOST_LOOPS = 8
 _BARS_AT_ONCE = 1024  # of a matrix of likeness held in full precision
@@ -39,8 +41,25 @@ def parts_of(
     """Sections and loops of a piece from the features of its beats, their places in the bar, and where the music ends."""
     bars, bar_beats = bar_features(features, place, beats_per_bar)
     alike, bar_samples = likeness(bars), beats[bar_beats]
-    strokes = starts_brightly(features, bar_beats)
-    return find_sections(alike, bar_samples, end_samples, strokes), find_loops(alike, bar_samples, end_samples)
+    signs = Signs(starts_brightly(features, bar_beats), _sounding_alike(features, place, beats_per_bar))
+    return find_sections(alike, bar_samples, end_samples, signs), find_loops(alike, bar_samples, end_samples)
+
+
+@dataclass(frozen=True)
+class Signs:
+    """What else tells that a section begins.
+
+    strokes: how loud and bright each bar starts, (bars,). sounds: how alike bars are in timbre, harmony and level alone,
+    whatever notes they play, (bars, bars); None in pieces of hours.
+    """
+
+    strokes: NDArray[np.float64]
+    sounds: Likeness | None
+
+
+def _sounding_alike(features: NDArray[np.float32], place: NDArray[np.int64], beats_per_bar: int) -> Likeness | None:
+    bars, _ = bar_features(features[:, SOUND], place, beats_per_bar)
+    return likeness(bars) if bars.shape[0] <= _BARS_AT_ONCE else None
 
 
 def bar_features(
@@ -76,18 +95,18 @@ def _median_above_0(distance: NDArray) -> float:
 
 
 def find_sections(
-    alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int, strokes: NDArray[np.float64] | None = None
+    alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int, signs: Signs | None = None
 ) -> tuple[Section, ...]:
     """Sections with a letter each, A, B, C in order of coming; one that comes again has the letter that it had.
 
-    Two of a letter in a row are two sections: the second begins as the first did. `strokes`: how loud and bright each bar
-    starts, float64 (bars,); not counted if left out.
+    Two of a letter in a row are two sections: the second begins as the first did. Without `signs`, how alike bars are in all
+    has to tell.
     """
     n = alike.shape[0]
     if n < 2 * _MIN_BARS:
         start = int(bar_samples[0]) if n else 0
         return (Section(start, end_samples, "A"),) if end_samples > start else ()
-    cuts = [0, *_boundaries(_novelty(alike, strokes)), n]
+    cuts = [0, *_boundaries(_novelty(alike, signs)), n]
     edges = [*(int(bar_samples[c]) for c in cuts[:-1]), end_samples]
     return tuple(
         Section(start, end, letter) for (start, end), letter in zip(pairwise(edges), _letters(alike, cuts), strict=True)
@@ -113,14 +132,20 @@ def find_loops(alike: Likeness, bar_samples: NDArray[np.int64], end_samples: int
     return tuple(Loop(int(edges[s]), int(edges[s + b]), b, round(score, 4)) for score, b, s in kept)
 
 
-def _novelty(alike: Likeness, strokes: NDArray[np.float64] | None) -> NDArray[np.float64]:
-    """How much begins anew at every bar, its median 0 and its spread 1. Of pieces of hours, from near by only."""
-    novelty = _scaled(_unlike_before(alike))
+def _novelty(alike: Likeness, signs: Signs | None) -> NDArray[np.float64]:
+    """How much begins anew at every bar, its median 0 and its spread 1. Of pieces of hours, from near by only.
+
+    A section is heard to begin by its sound more than by its notes: a figure that goes on under new players hides no beginning.
+    """
+    sounds = alike if signs is None or signs.sounds is None else signs.sounds
+    novelty = _scaled(_unlike_before(sounds))
     if alike.shape[0] <= _BARS_AT_ONCE:
-        novelty = _scaled(novelty + _scaled(_repeats_otherwise(np.asarray(alike, dtype=np.float64))))
-    if strokes is not None:
-        around = median_filter(strokes, min(strokes.size, _AROUND_BARS), mode="nearest")
-        novelty = _scaled(novelty + _STROKE_WEIGHT * np.clip(_scaled(strokes - around), -1, 4))
+        precise = np.asarray(alike, dtype=np.float64)
+        otherwise = np.sum([_scaled(_repeats_otherwise(precise, share)) for share in _NEIGHBOURS], axis=0)
+        novelty = _scaled(novelty + _scaled(otherwise))
+    if signs is not None:
+        around = median_filter(signs.strokes, min(signs.strokes.size, _AROUND_BARS), mode="nearest")
+        novelty = _scaled(novelty + _STROKE_WEIGHT * np.clip(_scaled(signs.strokes - around), -1, 4))
     return novelty
 
 
@@ -139,11 +164,11 @@ def _unlike_before(alike: Likeness) -> NDArray[np.float64]:
     return np.array([(padded[i : i + 2 * half, i : i + 2 * half] * kernel).sum() for i in range(n)])
 
 
-def _repeats_otherwise(alike: NDArray[np.float64]) -> NDArray[np.float64]:
-    """How much the lags at which bars have their like change from one bar to the next."""
+def _repeats_otherwise(alike: NDArray[np.float64], share: float) -> NDArray[np.float64]:
+    """How much the lags at which bars have their like, `share` of all bars, change from one bar to the next."""
     n = alike.shape[0]
     others = alike - np.diag(np.diag(alike))
-    nearest = max(2, int(_NEIGHBOURS * n))
+    nearest = max(2, int(share * n))
     least = np.partition(others, n - nearest, axis=1)[:, n - nearest][:, None]
     repeats = (others >= least) & (others.T >= least.T)
     by_lag = np.zeros((n, 2 * n), dtype=np.float32)
