@@ -192,6 +192,43 @@ def test_lengths_are_typed_refused_and_answered_with_what_is_possible(page: Page
     expect(page.get_by_role("heading", name="Proof is not built yet")).to_be_visible()
 
 
+def test_how_full_the_music_is_to_be_is_drawn_over_it_and_taken_back(page: Page) -> None:
+    choose(page, "First Light")
+    set_length(page, "1:12")
+    expect(report(page)).to_contain_text("Exactly 1:12.000")
+    page.keyboard.press("w")
+    wish = page.get_by_label("How full the music is")
+    wish.select_option("drawn by hand")
+    shape, corners = page.get_by_role("group", name="Fullness that is wished"), page.get_by_role("slider", name="Corner of the")
+    expect(corners).to_have_count(2)
+    box = shape.bounding_box()
+    assert box
+    x, middle, bottom = box["x"] + 400, box["y"] + box["height"] / 2, box["y"] + box["height"] * 0.95
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        page.mouse.move(x, middle)
+        page.mouse.down()
+        page.mouse.move(x, bottom, steps=6)
+        page.mouse.up()
+    expect(corners).to_have_count(3)
+    expect(corners.nth(1)).to_have_attribute("aria-valuenow", "1")
+
+    corners.nth(1).focus()
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        for key in ("+", "ArrowUp", "ArrowUp"):  # a corner between, and the keys go on with it: one step to take back
+            page.keyboard.press(key)
+    expect(corners).to_have_count(4)
+    expect(corners.nth(2)).to_have_attribute("aria-valuenow", "36")
+    page.reload()
+    page.get_by_role("button", name="Undo").click()
+    expect(corners).to_have_count(3)
+    corners.nth(1).press("Delete")
+    expect(corners).to_have_count(2)
+    expect(report(page)).to_contain_text("Exactly 1:12.000")
+    page.keyboard.press("w")
+    wish.select_option("as it comes")
+    expect(shape).to_have_count(0)
+
+
 def test_zooming_goes_to_the_seam_and_back_to_everything(page: Page) -> None:
     choose(page, "First Light")
     set_length(page, "1:12")

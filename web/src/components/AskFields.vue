@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { CueAsks } from '@/api/client'
 import { useAsks } from '@/composables/useAsks'
+import { levelLine } from '@/drawing/corners'
 import { chosenListening, LISTENING_WORDS, listeningFor } from '@/drawing/listening'
 import { chosenShape, offeredShapes } from '@/drawing/shape'
 import { useWorkbench } from '@/workbench'
@@ -66,7 +67,12 @@ const shapes = computed(() => {
   })
 })
 const shape = computed(() => chosenShape(asks.value.shape ?? [], shapes.value))
-const takeShape = (name?: string) => ask({ shape: shapes.value.find((one) => one.name === name)?.shape })
+/** A shape by its name; one that is drawn begins as what was asked for, or level. */
+function takeShape(name?: string) {
+  const asked = asks.value.shape ?? []
+  const drawn = asked.length ? asked : levelLine(bench.cue.value?.slot_length_flicks ?? 0)
+  return ask({ shape: name === 'own' ? drawn : shapes.value.find((one) => one.name === name)?.shape })
+}
 const listening = computed(() => chosenListening(asks.value.listening))
 const counted = (n: number) => `${n} seam${n === 1 ? '' : 's'}`
 </script>
@@ -134,7 +140,7 @@ const counted = (n: number) => `${n} seam${n === 1 ? '' : 's'}`
       Fullness
       <select aria-label="How full the music is" :value="shape" @change="(e) => takeShape(chosen(e))">
         <option v-for="one in shapes" :key="one.name" :value="one.name">{{ one.words }}</option>
-        <option v-if="shape === 'own'" value="own" disabled>as it was asked for</option>
+        <option value="own">drawn by hand</option>
       </select>
     </label>
     <label title="What counts most where two passages meet">

@@ -7,7 +7,7 @@ import type { LandedHit } from '@/drawing/hits'
 import { heardAt, pieces as piecesOf, ribbonPath, sourceAt } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
 import { rulerMarks, toPx, toS } from '@/drawing/scale'
-import { shapePath, type Wish } from '@/drawing/shape'
+import type { Wish } from '@/drawing/shape'
 import { sectionColor } from '@/theme'
 import { flicksToSeconds, formatClock, type Rate } from '@/time'
 import { computed, ref, toRef, watch } from 'vue'
@@ -16,6 +16,7 @@ import ChartMarks from './ChartMarks.vue'
 import EndHandle from './EndHandle.vue'
 import HitThread from './HitThread.vue'
 import SeamStitch from './SeamStitch.vue'
+import ShapeLine from './ShapeLine.vue'
 import ScrollStrip from './ScrollStrip.vue'
 import SpeedLane from './SpeedLane.vue'
 
@@ -160,15 +161,6 @@ defineExpose({ zoom: out.zoom, showAll: out.showAll, zoomTo: out.zoomTo })
       <div v-if="hits.length" class="hits" role="group" aria-label="Hits" />
       <div class="lane grow2">
         <canvas ref="fitted" />
-        <svg
-          v-if="shape.length"
-          class="shape"
-          :viewBox="`0 0 ${scale.widthPx} 100`"
-          preserveAspectRatio="none"
-        >
-          <title>How full the music is wished to be: as full as it gets at the top</title>
-          <path :d="shapePath(shape, scale, lengthFlicks)" />
-        </svg>
         <span
           v-for="(l, i) in letters"
           v-show="l.endPx - l.px > 8"
@@ -177,6 +169,13 @@ defineExpose({ zoom: out.zoom, showAll: out.showAll, zoomTo: out.zoomTo })
           :style="{ left: `${l.px}px`, color: sectionColor(l.label, dark) }"
           >{{ l.label }}</span
         >
+        <ShapeLine
+          v-if="shape.length"
+          :shape="shape"
+          :scale="scale"
+          :length-flicks="lengthFlicks"
+          :rate="rate"
+        />
       </div>
       <svg class="ribbons grow3" role="group" aria-label="Where every passage comes from">
         <g v-for="(p, i) in pieces" :key="i">
@@ -331,18 +330,6 @@ text {
 }
 .lane {
   position: relative;
-}
-.shape {
-  position: absolute;
-  inset: 0;
-  height: 100%;
-}
-.shape path {
-  fill: none;
-  stroke: rgb(var(--v-theme-on-surface));
-  stroke-width: 1.5;
-  stroke-dasharray: 5 4;
-  vector-effect: non-scaling-stroke;
 }
 canvas {
   position: absolute;

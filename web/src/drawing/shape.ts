@@ -60,10 +60,14 @@ export function chosenShape(asked: Wish[], offered: Offered[]): string {
   return offered.find((one) => isSame(one.shape, asked))?.name ?? 'own'
 }
 
+/** How far down its lane a level is, per cent, and the level there. */
+export const levelPct = (level: number): number => 96 - 92 * level
+export const levelAt = (pct: number): number => (96 - pct) / 92
+
 /** The lines of a shape over a lane up to its end: across in pixels, down in per cent of its height, full at the top. */
 export function shapePath(shape: Wish[], scale: TimeScale, endFlicks: number): string {
   const at = (flicks: number, level: number) =>
-    `${toPx(scale, flicksToSeconds(flicks)).toFixed(1)} ${(96 - 92 * level).toFixed(1)}`
+    `${toPx(scale, flicksToSeconds(flicks)).toFixed(1)} ${levelPct(level).toFixed(1)}`
   return shape
     .filter((w) => w.start_flicks < endFlicks)
     .map((w) => {
