@@ -1,14 +1,15 @@
 """How well lengths and hits are met: at the track's own speed, with which seams, and which hits are kept.
 
 Usage: plan.py [FOLDER...] [--hits N]   (recordings to fit beside the demo tracks; those in free time have no hits)
-Prints what became of plain lengths of 30 s and more, of N lists of four hits at random frames with a give of 3 %, and of N of
-two hits and a last hit with a give of 1 %. A list is within reach where whole numbers of beats fit between its hits.
+Prints what became of plain lengths of 30 s and more, of N lists of four hits at random frames with a give of 3 %, of N of
+two hits and a last hit with a give of 1 %, and of N of eight hits that are better met than not, in ten minutes. A list is
+within reach where whole numbers of beats fit between its hits.
 """
 
 import argparse
 import time
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -24,6 +25,7 @@ from evenseam.demo.load import MUSIC
 LENGTHS_S = (30, 45, 60, 75, 90, 120, 150, 180, 240, 300, 37.4, 51.3, 66.6, 100.1)
 FPS = 25
 APART_S = 3.0
+LONG_S = 600.0
 HALF_FRAME_S = 1 / FPS / 2
 
 
@@ -89,7 +91,7 @@ def main() -> None:
     parser.add_argument("folder", type=Path, nargs="*")
     parser.add_argument("--hits", type=int, default=10)
     args = parser.parse_args()
-    plain, four, ending = Tally(), Tally(), Tally()
+    plain, four, ending, long = Tally(), Tally(), Tally(), Tally()
     for path in [*sorted(MUSIC.glob("*.ogg")), *(p for f in args.folder for p in sorted(f.glob("*.flac")))]:
         audio = decode(path)
         chart, rate = listen(audio), audio.rate
@@ -106,7 +108,10 @@ def main() -> None:
                 made = tally.plan(planner, Brief(round(length_s * rate), give_pct=give, aims=tuple(aims)))
                 tally.kept.append(made is not None and all(h.is_kept for h in made.hits))
                 tally.reachable.append(is_reachable([a.at_samples / rate for a in aims], chart, give / 100))
+            aims = [replace(aim(s, rate), weight="should") for s in some_hits(rng, 8, LONG_S)]
+            long.plan(planner, Brief(round(LONG_S * rate), aims=tuple(aims)))
     print(f"plain lengths: {plain.told()}")
+    print(f"ten minutes past eight hits: {long.told()}")
     for words, tally in (("four hits, give 3 %", four), ("two hits and a last hit, give 1 %", ending)):
         kept, near = np.array(tally.kept), np.array(tally.reachable)
         print(f"{words}: all kept {kept.mean():.0%}; within reach {near.mean():.0%}, of these kept {kept[near].mean():.0%}")

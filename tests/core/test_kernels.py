@@ -89,7 +89,7 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     zero = np.zeros(1, dtype=np.int64)
     cost, at, _, _ = cheapest_labels(
         np.array(steps, dtype=np.int64), first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1),
-        (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1, np.float32(bound), layers,
+        (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1, (zero, np.full(1, bound, dtype=np.float32)), layers,
         (wished.astype(np.float32), 1, 0, sums, 1.0),
     )  # fmt: skip
     states = [s for s in np.flatnonzero(np.isfinite(cost)).tolist() if s // max(1, layers) % n == n - 1]

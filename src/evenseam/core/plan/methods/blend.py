@@ -6,7 +6,7 @@ blend is a rearrangement.
 
 from collections.abc import Sequence
 from dataclasses import replace
-from itertools import islice
+from itertools import groupby, islice
 
 import numpy as np
 
@@ -67,18 +67,19 @@ class Blend:
     def _found(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> tuple[Plan, ...]:
         """The plans of the first attempt that misses no more than the one that leaves nothing out."""
         search, groups = _Search(offer, brief, count, last_hit), _attempts(brief)
-        first, freest = search.routes(groups[0][0]), groups[-1][-1]
-        if (first and not search.missed(first)) or groups[0][0] == freest:
-            return search.plans(first)
-        least = search.routes(freest)
-        enough = search.missed(least)
-        if search.missed(first) <= enough and (made := search.plans(first)):
+        first, freest = groups[0][0], groups[-1][-1]
+        made = search.plans(first)
+        if first == freest or not search.missed(first):
             return made
-        for *attempts, last in groups:
-            most = least if last == freest else search.routes(last)
-            if search.missed(most) <= enough and (made := search.first_of(attempts, enough) or search.plans(most)):
-                return made  # none of a group does better than its last
-        return search.plans(least) or search.plans(first)
+        enough = search.missed(groups[0][-1])
+        if enough:
+            enough = search.missed(freest)
+        if made and search.missed(first) <= enough:
+            return made
+        for attempts in groups:
+            if better := search.first_of(attempts, enough):
+                return better
+        return search.plans(freest) or made
 
 
 class _Search:
@@ -87,34 +88,50 @@ class _Search:
     def __init__(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> None:
         self._offer, self._brief, self._count, self._last_hit = offer, brief, count, last_hit
         self._waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
+        self._searched: dict[tuple[Attempt, int], tuple[Route, ...]] = {}
         self._weights = [aim.weight for aim in on_the_way(brief.aims)]
 
-    def routes(self, attempt: Attempt) -> tuple[Route, ...]:
-        """The cheapest ways within the limits of an attempt."""
+    def _routes(self, attempt: Attempt, count: int) -> tuple[Route, ...]:
+        """The cheapest ways within the limits of an attempt, or more of them that are known already."""
+        known = max((n for done, n in self._searched if done == attempt), default=0)
+        if known < count:
+            known, self._searched[attempt, count] = count, self._search(attempt, count)
+        return self._searched[attempt, known]
+
+    def _search(self, attempt: Attempt, count: int) -> tuple[Route, ...]:
         offer, brief = self._offer, self._brief
         graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
         anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
         returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
         passing = Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending, brief.order == "forward")
-        return passing.routes(
-            _wanted(offer, brief, attempt, self._last_hit), self._count + _SPARE, _BOUND + SHAPE_COST * graph.shape.most_s / 4
-        )
+        wanted = _wanted(offer, brief, attempt, self._last_hit)
+        return passing.routes(wanted, count, _BOUND + SHAPE_COST * graph.shape.most_s / 4)
 
-    def missed(self, found: tuple[Route, ...]) -> float:
-        """What the hits that are missed cost; one that is only nice is worth neither more give nor less hold."""
+    def missed(self, attempt: Attempt) -> float:
+        """What the hits that it misses cost; one that is only nice is worth neither more give nor less hold."""
+        found = self._routes(attempt, 1)
         met = {m.number for m in found[0].met} if found else set()
         costs = (MISSED_COST[weight] for k, weight in enumerate(self._weights) if k not in met and weight != "nice")
         return sum(costs) if found else np.inf
 
-    def plans(self, found: tuple[Route, ...]) -> tuple[Plan, ...]:
-        """The plans of some ways, laid out, that are within the give that was asked for."""
-        made = (laid_out(self._offer, route, self._brief, self._last_hit) for route in found)
+    def plans(self, attempt: Attempt) -> tuple[Plan, ...]:
+        """The plans of its ways, laid out, that are within the give that was asked for."""
+        routes = self._routes(attempt, self._count + (_SPARE if self._brief.give_pct is not None else 0))
+        made = (laid_out(self._offer, route, self._brief, self._last_hit) for route in routes)
         return tuple(islice((plan for plan in made if keeps(plan, self._brief.give_pct)), self._count))
 
     def first_of(self, attempts: Sequence[Attempt], enough: float) -> tuple[Plan, ...]:
-        """The plans of the first of some attempts that misses no more than `enough`."""
-        tried = (self.plans(found) for found in map(self.routes, attempts) if self.missed(found) <= enough)
-        return next((made for made in tried if made), ())
+        """The plans of the first of some attempts that misses no more than `enough`; the last of each give misses least."""
+        if self.missed(attempts[-1]) > enough:
+            return ()
+        for _, alike in groupby(attempts, key=lambda attempt: attempt.give_pct):
+            *others, loosest = alike
+            if self.missed(loosest) > enough:
+                continue
+            for attempt in (*others, loosest):
+                if self.missed(attempt) <= enough and (made := self.plans(attempt)):
+                    return made
+        return ()
 
 
 def _or_trimmed(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:

@@ -22,7 +22,7 @@ def _strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    steps, edge_first, edge_to, edge_samples, edge_cost, edge_enters, starts, end, limit, quantum, bound, layers, shape
+    steps, edge_first, edge_to, edge_samples, edge_cost, edge_enters, starts, end, limit, quantum, bounds, layers, shape
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
@@ -30,9 +30,10 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     steps: int64 (nodes,), samples from each downbeat to the next. Edges of node k are edge_first[k] to edge_first[k+1] in
     the four parallel edge arrays, cheapest first: node reached, samples played, cost, node entered. Times are exact int64
     samples; of all ways that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a
-    tie). Every step, and every edge but those to `end`, must play at least `quantum` samples. Ways that cost more than
-    `bound` are left. With `layers` above 0, ways of different numbers of seams are kept apart, up to layers - 1 of them;
-    with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for times that count like the starts'.
+    tie). Every step, and every edge but those to `end`, must play at least `quantum` samples. bounds: (samples, costs), in
+    order: from each moment on, ways that cost more are left. With `layers` above 0, ways of different numbers of seams are
+    kept apart, up to layers - 1 of them; with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for times that
+    count like the starts'.
 
     Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached), exact samples, the state it came from (-1
     minus the number of the start where a way begins) and the edge taken (-1: played on).
@@ -49,6 +50,8 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
     is_shaped = shape[0].size > 0
+    bound_from, bound_costs = bounds
+    bound, next_bound = bound_costs[0], 1
     earliest = states
     for k in range(start_node.size):
         if start_samples[k] > limit:
@@ -68,6 +71,11 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         if node == end:
             continue
         now = at[state]
+        while next_bound < bound_from.size and state // (nodes * width) * quantum >= bound_from[next_bound]:
+            bound = bound_costs[next_bound]
+            next_bound += 1
+        if here > bound:
+            continue
         then = now + steps[node]
         if then <= limit:
             other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer

@@ -96,6 +96,11 @@ class Wanted:
         return self.tail.cost(taken) + np.where(by_speed == 0, 0.0, speed)
 
 
+def always(bound: np.float32) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+    """What ways may cost, as the kernel takes it, where that is the same from start to end."""
+    return np.zeros(1, dtype=np.int64), np.full(1, bound, dtype=np.float32)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Table:
     """All ways that cost no more than `bound`: where they end, and how they went."""
@@ -197,7 +202,7 @@ class Ways:
             graph.end,
             self._limit,
             graph.quantum(self._limit, most, _QUANTA_PER_BAR),
-            np.float32(bound),
+            always(np.float32(bound)),
             width if layers else 0,
             graph.shape.for_kernel(0),
         )

@@ -6,7 +6,7 @@ bars that a seam has to play on are followed as well. What a hit that is missed 
 """
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -14,19 +14,31 @@ from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search._kernels import cheapest_labels, places_met
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted, always
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Graph, Openings
 from evenseam.core.plan.search.stages import End, EndAnew, StageTable, Starts, Waypoint, back, of_all
 
 _QUANTA_PER_BAR = 16
-_MOST_STATES = 200_000  # of one stage
+_MOST_STATES = 20_000  # of one stage
 LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
 _MOST_COUNTED = 40
 _INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
 _ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """Which ways are followed: none dearer than the cheapest start of their stage by `beyond`, and none dearer than `most`."""
+
+    beyond: float
+    most: float = np.inf
+
+    def from_starts(self, starts: Starts) -> np.float32:
+        """What ways of a stage may cost."""
+        return np.float32(min(starts.cost.min() + np.float32(self.beyond), self.most))
 
 
 class Passing:
@@ -60,15 +72,16 @@ class Passing:
         its cheapest start by `bound`.
         """
         n, cheapest_missed = len(self._waypoints), min((w.missed_cost for w in self._waypoints), default=np.inf)
-        found = self._found(wanted, 0, count, bound)
-        if found and found[-1].cost <= cheapest_missed:
-            return found  # no way that misses one of them is cheaper
+        all_met = self._found(wanted, 0, count, Bounds(bound))
+        if all_met and all_met[-1].cost <= cheapest_missed:
+            return all_met  # no way that misses one of them is cheaper
+        bounds = Bounds(bound, all_met[-1].cost if len(all_met) == count else np.inf)
         for reach in sorted({min(_PASSED_OVER, n), n}):
-            if found := self._found(wanted, reach, count, bound):
-                return found
+            if found := different([*all_met, *self._found(wanted, reach, count, bounds)], count):
+                return tuple(found)
         return ()
 
-    def _found(self, wanted: Wanted, reach: int, count: int, bound: float) -> tuple[Route, ...]:
+    def _found(self, wanted: Wanted, reach: int, count: int, bounds: Bounds) -> tuple[Route, ...]:
         n = len(self._waypoints)
         starts: list[list[Starts]] = [[] for _ in range(n + 1)]
         starts[0] = [self._opening()]
@@ -79,11 +92,13 @@ class Passing:
             if not starts[stage]:
                 continue
             begun[stage] = of_all(starts[stage])
+            bound = bounds.from_starts(begun[stage])
             missed, last = 0.0, min(n, stage + 1 + reach)
-            tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bound)
+            bounds_at = self._bounds_at(begun[stage], stage, last, wanted.give, bound, bounds.most)
+            tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bounds_at)
             for number in range(stage, last):
                 for met in (
-                    self._meets(table, begun[stage], stage, number, wanted.give, bound),
+                    self._meets(table, begun[stage], stage, number, wanted.give, min(bound, np.float32(bounds.most - missed))),
                     self._starts_anew(table, begun[stage], stage, number),
                 ):
                     if met is not None:
@@ -91,9 +106,14 @@ class Passing:
                 missed += self._waypoints[number].missed_cost
             if last == n:
                 ends += self._ends(stage, table, begun[stage], wanted, missed)
-        ends.sort(key=lambda end: (end.cost, end.stage, end.state, end.played_samples))
-        tried = ends[: 1 if count == 1 else _TRIED_PER_ROUTE * count]
-        return tuple(different((self._traced(end, begun, tables) for end in tried), count))
+        ends.sort(key=lambda end: (end.cost, end.played_samples, end.stage, end.state))
+        routes: dict[tuple[tuple[int, int], ...], Route] = {}
+        for end in ends[: _TRIED_PER_ROUTE * count]:
+            route = self._traced(end, begun, tables)
+            routes.setdefault(route.seams, route)
+            if len(routes) == count:
+                break
+        return tuple(routes.values())
 
     def _opening(self) -> Starts:
         node, samples, layer, cost = self._graph.from_start()
@@ -107,7 +127,18 @@ class Passing:
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
-    def _table(self, starts: Starts, latest: int, bound: float) -> StageTable:
+    def _bounds_at(
+        self, begun: Starts, stage: int, last: int, give: float, bound: np.float32, most: float
+    ) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+        """What ways of a stage may cost from when on: past a hit that they have not met, less by what it costs."""
+        if not np.isfinite(most):
+            return always(bound)
+        hits, base = self._waypoints[stage:last], int(begun.samples.min())
+        late = [hit.at_samples + hit.tolerance_samples + int(give * (hit.at_samples - begun.since.min())) for hit in hits]
+        missed = np.cumsum([0.0, *(hit.missed_cost for hit in hits)])
+        return np.array([0, *late]) - base, np.minimum(bound, most - missed).astype(np.float32)
+
+    def _table(self, starts: Starts, latest: int, bounds: tuple[NDArray[np.int64], NDArray[np.float32]]) -> StageTable:
         base, graph = int(starts.samples.min()), self._graph
         limit = max(1, latest - base)
         quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
@@ -122,14 +153,16 @@ class Passing:
             graph.end,
             limit,
             quantum,
-            np.float32(starts.cost.min() + bound),
+            bounds,
             self._width if self._width > 1 else 0,
             graph.shape.for_kernel(base),
         )
         shape = (-1, graph.at.size, self._width)
         return StageTable(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
 
-    def _meets(self, table: StageTable, begun: Starts, stage: int, number: int, give: float, bound: float) -> Starts | None:
+    def _meets(
+        self, table: StageTable, begun: Starts, stage: int, number: int, give: float, bound: np.float32
+    ) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
         hit, graph = self._waypoints[number], self._graph
         span = max(1, hit.at_samples - int(begun.since.max()))
@@ -149,7 +182,7 @@ class Passing:
             graph.end,
             (hit.at_samples - reach, hit.at_samples + reach),
             (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
-            begun.cost.min() + np.float32(bound),
+            bound,
             graph.shape.for_kernel(0),
             best,
         )
