@@ -5,13 +5,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from evenseam.asking import aim_of
-from evenseam.core.audio import write_wav
 from evenseam.core.exchange.tempo_midi import write_tempo_midi
 from evenseam.core.plan import Aim
-from evenseam.core.render.click import with_clicks
+from evenseam.core.render.click import write_click as clicked
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
 from evenseam.core.timebase import FrameRate, parse_time
 
@@ -90,10 +87,5 @@ def write_midi(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> N
 
 def write_click(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> None:
     """A click from bar one to some bars after the last hit, to the sample, whose file starts with the picture."""
-    period = 60 / answer.bpm
-    last_s = max(aim.at_samples for aim in aims) / _RATE_HZ + _AFTER_BARS * meter * period
-    count = int((last_s - answer.starts_s) // period) + 1
-    beats = np.rint((answer.starts_s + np.arange(count) * period) * _RATE_HZ).astype(np.int64)
-    length = round(last_s * _RATE_HZ)
-    silence = np.zeros((1, length), dtype=np.float32)
-    write_wav(path, with_clicks(silence, 0, _RATE_HZ, beats, np.arange(count) % meter), _RATE_HZ, "int24")
+    last_s = max(aim.at_samples for aim in aims) / _RATE_HZ + _AFTER_BARS * meter * 60 / answer.bpm
+    clicked(path, answer.bpm, meter, answer.starts_s, last_s, _RATE_HZ)

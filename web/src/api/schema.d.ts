@@ -631,6 +631,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/tempi": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Tempi
+         * @description The steady tempi of a range that meet the hits of a picture best, best first.
+         */
+        get: operations["findTempi"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/tempo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Tempo
+         * @description A tempo on a picture: a tempo map with its hits, a table of its bars, or a click that starts with it.
+         */
+        get: operations["exportTempo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/thumbs": {
         parameters: {
             query?: never;
@@ -2070,6 +2110,22 @@ export interface components {
             start_samples: number;
         };
         /**
+         * MetRead
+         * @description What a tempo makes of a hit: how far off the beat is (late above 0), and which beat of which bar it is, both from 1.
+         */
+        MetRead: {
+            /** Bar */
+            bar: number;
+            /** Beat */
+            beat: number;
+            /** Hit Id */
+            hit_id: number;
+            /** Is Met */
+            is_met: boolean;
+            /** Off Frames */
+            off_frames: number;
+        };
+        /**
          * MoveBar
          * @description A bar line put elsewhere, and pinned there.
          */
@@ -2635,6 +2691,20 @@ export interface components {
             kind: "tap";
             /** Taps Samples */
             taps_samples: number[];
+        };
+        /**
+         * TempoRead
+         * @description A tempo, where its bar one starts, whole and half tempi of the same answer, and its hits in order of time.
+         */
+        TempoRead: {
+            /** Also Bpm */
+            also_bpm: number[];
+            /** Bpm */
+            bpm: number;
+            /** Hits */
+            hits: components["schemas"]["MetRead"][];
+            /** Starts S */
+            starts_s: number;
         };
         /**
          * TermsRead
@@ -4288,6 +4358,94 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ShotRead"][];
                 };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findTempi: {
+        parameters: {
+            query?: {
+                low_bpm?: number;
+                high_bpm?: number;
+                meter?: number;
+                starts_frames?: number | null;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportTempo: {
+        parameters: {
+            query: {
+                form: ".mid" | ".csv" | ".wav";
+                bpm: number;
+                meter?: number;
+                starts_s?: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Refused, with the reason */
             "4XX": {

@@ -1,0 +1,87 @@
+"""The steady tempo of a picture: which tempi meet its hits, and one of them as a tempo map, a click or a table of bars."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from evenseam.core.exchange.bars_csv import write_bars
+from evenseam.core.exchange.tempo_midi import write_tempo_midi
+from evenseam.core.render.click import write_click
+from evenseam.core.spot import Hit
+from evenseam.core.tempo.steady import Steady, Struck, find_steady
+from evenseam.core.timebase import FrameRate
+from evenseam.services.context import Context
+from evenseam.store.productions import get_picture
+from evenseam.store.sheets import rate_of, sheet_of
+
+_CLICK_RATE_HZ = 48_000
+_ON_ANY_BEAT = ("beat", "last_hit")
+
+
+@dataclass(frozen=True, slots=True)
+class SteadyTempo:
+    """A tempo on a picture: `starts_s`, where its bar one begins, from the picture's first frame."""
+
+    bpm: float
+    meter: int
+    starts_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Spotted:
+    name: str
+    rate: FrameRate
+    start_frames: int
+    length_frames: int
+    hits: Sequence[Hit]
+
+    def seconds(self, frames: float) -> float:
+        return float(frames / self.rate.fps)
+
+
+def find_tempi(
+    context: Context, picture_id: int, low_bpm: float, high_bpm: float, meter: int, starts_frames: int | None
+) -> tuple[Sequence[Hit], tuple[Steady, ...], FrameRate]:
+    """The hits of a picture, the tempi that meet them best, best first, and its rate. Raises: NotFoundError, BriefError.
+
+    `starts_frames`: where bar one begins, None for anywhere.
+    """
+    seen = _spotted(context, picture_id)
+    struck = [
+        Struck(seen.seconds(h.at_frames), seen.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind not in _ON_ANY_BEAT)
+        for h in seen.hits
+    ]
+    starts_s = None if starts_frames is None else seen.seconds(starts_frames)
+    return seen.hits, find_steady(struck, low_bpm, high_bpm, meter, starts_s), seen.rate
+
+
+def tempo_map(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[bytes, str]:
+    """A Standard MIDI File with the hits as markers, and a name for it. Raises: NotFoundError."""
+    seen = _spotted(context, picture_id)
+    markers = tuple((seen.seconds(hit.at_frames), hit.label or f"Hit {k}") for k, hit in enumerate(seen.hits, 1))
+    return write_tempo_midi(tempo.bpm, tempo.meter, tempo.starts_s, markers), _named(seen, tempo, ".mid")
+
+
+def bars_of(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[bytes, str]:
+    """A table of the bars of a picture, and a name for it. Raises: NotFoundError."""
+    seen = _spotted(context, picture_id)
+    table = write_bars(tempo.bpm, tempo.meter, tempo.starts_s, seen.rate, seen.start_frames, seen.length_frames)
+    return table, _named(seen, tempo, ".csv")
+
+
+def click_of(context: Context, picture_id: int, tempo: SteadyTempo, path: Path) -> str:
+    """Write a click as long as the picture; returns a name for it. Raises: NotFoundError."""
+    seen = _spotted(context, picture_id)
+    write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, seen.seconds(seen.length_frames), _CLICK_RATE_HZ)
+    return _named(seen, tempo, ".wav")
+
+
+def _spotted(context: Context, picture_id: int) -> _Spotted:
+    with context.database.transaction() as session:
+        picture = get_picture(session, picture_id)
+        hits = sorted(sheet_of(picture).hits, key=lambda hit: hit.at_frames)
+        return _Spotted(picture.name, rate_of(picture), picture.start_frames, picture.length_frames, hits)
+
+
+def _named(seen: _Spotted, tempo: SteadyTempo, suffix: str) -> str:
+    return f"{seen.name} {tempo.bpm:g} bpm{suffix}"

@@ -1,0 +1,80 @@
+"""The steady tempo of a picture over HTTP: the table, and what comes out is read back."""
+
+import csv
+import io
+from typing import Any
+
+import mido
+import numpy as np
+import pytest
+import soundfile as sf
+from fastapi.testclient import TestClient
+
+from tests.api.conftest import Ids
+from tests.api.test_pictures import edit, production_of
+
+FPS, FIRST_FRAMES, BAR_FRAMES = 25, 25, 60  # bars of 2.4 s: 100 bpm in four
+
+
+@pytest.fixture
+def picture(client: TestClient, ids: Ids) -> int:
+    picture = int(production_of(client, ids)["pictures"][0]["id"])
+    for bar, label in ((0, "door"), (3, "turn"), (7, "title")):
+        edit(client, picture, edit="add_hit", at_frames=FIRST_FRAMES + bar * BAR_FRAMES, label=label, weight="must")
+    return picture
+
+
+def tempi(client: TestClient, picture: int, **asked: Any) -> Any:
+    return client.get(f"/api/pictures/{picture}/tempi", params=asked).json()
+
+
+def test_the_tempi_of_the_hits_are_told_hit_by_hit_in_frames(client: TestClient, ids: Ids, picture: int) -> None:
+    labels = {h["id"]: h["label"] for h in client.get(f"/api/pictures/{picture}/sheet").json()["hits"]}
+    found = tempi(client, picture, low_bpm=90, high_bpm=110)
+    best = found[0]
+    assert best["bpm"] == pytest.approx(100, abs=0.3)
+    assert [labels[h["hit_id"]] for h in best["hits"]] == ["door", "turn", "title"]
+    assert all(h["is_met"] and h["beat"] == 1 and abs(h["off_frames"]) <= 0.5 for h in best["hits"])
+    assert [b["bar"] - a["bar"] for a, b in zip(best["hits"], best["hits"][1:], strict=False)] == [3, 4]
+    fixed = tempi(client, picture, low_bpm=90, high_bpm=110, starts_frames=FIRST_FRAMES)[0]
+    assert (fixed["starts_s"], fixed["hits"][0]["bar"]) == (1.0, 1)
+    wide = tempi(client, picture, low_bpm=45, high_bpm=220)
+    assert any(bpm == pytest.approx(200, abs=0.6) for one in wide for bpm in [one["bpm"], *one["also_bpm"]])
+
+
+def test_a_tempo_comes_out_as_a_map_a_table_and_a_click_that_agree(client: TestClient, picture: int) -> None:
+    def file(form: str) -> bytes:
+        answer = client.get(f"/api/pictures/{picture}/tempo", params={"form": form, "bpm": 100, "starts_s": 1.0})
+        assert answer.status_code == 200
+        assert f"100%20bpm{form}" in answer.headers["content-disposition"]
+        return answer.content
+
+    names, now_s = {}, 0.0
+    for message in mido.MidiFile(file=io.BytesIO(file(".mid")), charset="utf-8"):
+        now_s += message.time
+        if message.type == "marker":
+            names[message.text] = now_s
+    assert names == pytest.approx({"door": 1.0, "turn": 1.0 + 3 * 2.4, "title": 1.0 + 7 * 2.4}, abs=1e-4)
+
+    bars = list(csv.DictReader(io.StringIO(file(".csv").decode())))
+    assert [(b["Bar"], b["Timecode"]) for b in bars[:2]] == [("1", "00:00:01:00"), ("2", "00:00:03:10")]
+    assert all(float(b["Frames"]) == FIRST_FRAMES + k * BAR_FRAMES for k, b in enumerate(bars))
+    assert float(bars[-1]["Seconds"]) < 72 <= float(bars[-1]["Seconds"]) + 2.4
+
+    sound, rate = sf.read(io.BytesIO(file(".wav")))
+    assert sound.size == 72 * rate
+    loud = np.abs(sound) > 0.1
+    starts = np.flatnonzero(loud & ~np.roll(np.convolve(loud, np.ones(4800))[: sound.size] > 0, 1))
+    assert np.abs(starts - (rate + np.arange(starts.size) * rate * 0.6)).max() <= 2
+    assert np.abs(sound[starts[0] : starts[0] + 200]).max() > 1.3 * np.abs(sound[starts[1] : starts[1] + 200]).max(), (
+        "bars are told"
+    )
+
+
+def test_what_no_tempo_can_be_found_for_says_what_to_do(client: TestClient, ids: Ids, picture: int) -> None:
+    assert "lower one first" in tempi(client, picture, low_bpm=120, high_bpm=90)["detail"]
+    assert tempi(client, picture, low_bpm=5)["code"] == "request_invalid"
+    marked = client.get(f"/api/pictures/{picture}/sheet").json()["hits"]
+    edit(client, picture, edit="remove_hits", ids=[h["id"] for h in marked])
+    assert "by 1 to 64 hits" in tempi(client, picture)["detail"]
+    assert client.get("/api/pictures/999/tempi").status_code == 404
