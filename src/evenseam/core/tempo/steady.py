@@ -67,7 +67,8 @@ def find_steady(
 
 def _check(hits: Sequence[Struck], low_bpm: float, high_bpm: float, meter: int) -> None:
     if not 1 <= len(hits) <= MOST_HITS:
-        raise BriefError(f"A tempo is looked for by 1 to {MOST_HITS} hits. Mark the moments it has to meet, or fewer of them.", hits=len(hits))
+        words = f"A tempo is looked for by 1 to {MOST_HITS} hits. Mark the moments it has to meet, or fewer of them."
+        raise BriefError(words, hits=len(hits))
     if not SLOWEST_BPM <= low_bpm < high_bpm <= FASTEST_BPM:
         raise BriefError(f"The range has to lie within {SLOWEST_BPM:g} and {FASTEST_BPM:g} bpm, the lower one first.")
     if not 1 <= meter <= 12:
