@@ -1,7 +1,7 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
 import { QueryClient, queryOptions } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks, type Chart, type Cue, type Outlook } from './client'
+import { answer, api, fetchPeaks, type Chart, type Cue, type Outlook, type Tempo } from './client'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
@@ -108,6 +108,26 @@ export const sheetQuery = (pictureId: number) =>
     queryKey: ['sheet', pictureId],
     queryFn: () =>
       answer(api.GET('/api/pictures/{picture_id}/sheet', { params: { path: { picture_id: pictureId } } })),
+  })
+
+export interface TempiAsked {
+  pictureId: number
+  low_bpm: number
+  high_bpm: number
+  meter: number
+  starts_frames: number | undefined
+}
+
+/** The steady tempi that meet the hits of a picture; while others are looked for, those that were found stay. */
+export const tempiQuery = ({ pictureId, ...query }: TempiAsked, hitsKey: string) =>
+  queryOptions({
+    queryKey: ['tempi', pictureId, query, hitsKey],
+    queryFn: () =>
+      answer(
+        api.GET('/api/pictures/{picture_id}/tempi', { params: { path: { picture_id: pictureId }, query } }),
+      ),
+    retry: false,
+    placeholderData: (before: Tempo[] | undefined) => before,
   })
 
 export const shotsQuery = (pictureId: number) =>

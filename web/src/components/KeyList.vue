@@ -44,6 +44,7 @@ const SPOT = [
   ['C', 'A cue from in to out, or of this shot; with Shift of all'],
   ['D', 'A dialogue line from in to out'],
   ['X', 'Cut the shot here; with Shift join it to the one before'],
+  ['T', 'The tempi that meet the hits'],
   ['U', 'Timecode, frames, feet and frames, seconds'],
   ['W', 'Timecode window in the picture'],
 ]

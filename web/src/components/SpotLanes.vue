@@ -269,6 +269,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
           @remove="emit('removeCue', s.cue.id)"
         />
       </div>
+      <slot :scale="scale" :length-s="lengthS" />
       <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
       <div
         v-if="markedSpan"

@@ -95,6 +95,7 @@ const hasSilences = computed(() => props.sheet.hits.some((hit) => hit.until_fram
       <v-tab value="cue"
         >Cue <span class="count">{{ cue?.number }}</span></v-tab
       >
+      <v-tab value="tempo">Tempo</v-tab>
       <v-tab v-if="carried" value="carried">What moved</v-tab>
     </v-tabs>
     <div v-if="tab === 'hits'" class="sheet" @keydown="onKey">
@@ -247,6 +248,7 @@ const hasSilences = computed(() => props.sheet.hits.some((hit) => hit.until_fram
       No cue is chosen. Mark in and out with I and O and press C; without marks the cue takes the shot you are
       in, or with Shift C the whole picture.
     </p>
+    <slot v-else-if="tab === 'tempo'" name="tempo" />
     <CarriedList
       v-else-if="carried"
       :carried="carried"

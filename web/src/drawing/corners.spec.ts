@@ -28,7 +28,9 @@ describe('a shape that a hand draws', () => {
     const lines = linesOf(build)
     const first = moved(lines, [0, 1], { atFlicks: 50 * S, level: 7 }, 40 * S)[0]![1]!
     expect(first).toEqual({ atFlicks: 9.9 * S, level: 1 })
-    expect(moved(lines, [0, 2], { atFlicks: 25 * S, level: 0 }, 40 * S)[0]![2]!.atFlicks).toBe(Math.round(19.9 * S))
+    expect(moved(lines, [0, 2], { atFlicks: 25 * S, level: 0 }, 40 * S)[0]![2]!.atFlicks).toBe(
+      Math.round(19.9 * S),
+    )
     expect(moved(lines, [1, 1], { atFlicks: 99 * S, level: -1 }, 40 * S)[1]![1]).toEqual({
       atFlicks: 40 * S,
       level: 0,

@@ -3,8 +3,12 @@ import type { Cue } from '@/api/client'
 import SpotBar from '@/components/SpotBar.vue'
 import SpotLanes from '@/components/SpotLanes.vue'
 import SpotTable from '@/components/SpotTable.vue'
+import TempoBars from '@/components/TempoBars.vue'
+import TempoPanel from '@/components/TempoPanel.vue'
 import UploadList from '@/components/UploadList.vue'
+import { useClick } from '@/composables/useClick'
 import { useKeys } from '@/composables/useKeys'
+import { useTempo } from '@/composables/useTempo'
 import { snapped } from '@/drawing/spot'
 import {
   framesToSeconds,
@@ -28,6 +32,9 @@ const lineId = ref<number | null>(null)
 const cueId = ref<number | null>(null)
 const unit = ref<TimeUnit>((localStorage.getItem('unit') as TimeUnit | null) ?? 'timecode')
 const isSnapping = ref(true)
+const isClicking = ref(false)
+const tempo = useTempo(() => tab.value === 'tempo')
+useClick(tempo.pulse, isClicking, player)
 watch(unit, (now) => localStorage.setItem('unit', now))
 watch(
   () => picture.value?.id,
@@ -232,6 +239,7 @@ useKeys(() => [
   { key: 'x', shift: true, run: () => cutAt('join') },
   { key: 'n', run: () => withSelected('snap_hits') },
   { key: 'u', run: nextUnit },
+  { key: 't', run: () => (tab.value = tab.value === 'tempo' ? 'hits' : 'tempo') },
   { key: ',', run: () => nudge(-1) },
   { key: '.', run: () => nudge(1) },
   { key: ';', run: () => nudge(-10) },
@@ -275,7 +283,9 @@ useKeys(() => [
         @select-line="selectLine"
         @go-to="goTo"
         @place-cue="(id, frames) => void spotting.placeCue(id, frames ?? nowFrame())"
-      />
+      >
+        <template #tempo><TempoPanel v-model:click="isClicking" :tempo="tempo" /></template>
+      </SpotTable>
     </div>
     <div class="under">
       <SpotBar
@@ -321,7 +331,11 @@ useKeys(() => [
         @remove-cue="spotting.removeCue"
         @accept-cut="(f) => shotStep('accept_cuts', [f])"
         @drop-cut="(f) => shotStep('drop_cuts', [f])"
-      />
+      >
+        <template #default="{ scale, lengthS }">
+          <TempoBars v-if="tempo.pulse.value" :pulse="tempo.pulse.value" :scale="scale" :until-s="lengthS" />
+        </template>
+      </SpotLanes>
     </div>
   </template>
   <div v-else class="beside empty" role="status">

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { barLines, beatsBetween, type Pulse } from '@/drawing/bars'
+import type { TimeScale } from '@/drawing/scale'
+import { computed } from 'vue'
+
+/** The bars of a steady tempo over the lanes of the picture. */
+const props = defineProps<{ pulse: Pulse; scale: TimeScale; untilS: number }>()
+const bars = computed(() => barLines(props.pulse, props.scale, props.untilS))
+const beats = computed(() => beatsBetween(props.pulse, props.scale, props.untilS))
+</script>
+
+<template>
+  <svg class="bars" role="img" :aria-label="`Bars at ${pulse.bpm} bpm`">
+    <line v-for="px in beats" :key="px" class="beat" :x1="px" :x2="px" y1="108" y2="116" />
+    <g v-for="b in bars" :key="b.bar" :transform="`translate(${b.px} 0)`">
+      <line class="bar" y1="24" y2="100%" />
+      <text v-if="b.isNumbered" x="4" y="36">{{ b.bar }}</text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.bars {
+  position: absolute;
+  inset: 0 0 20px;
+  width: 100%;
+  height: calc(100% - 20px);
+  pointer-events: none;
+}
+.bar {
+  stroke: rgb(var(--v-theme-secondary));
+  stroke-opacity: 0.45;
+}
+.beat {
+  stroke: rgb(var(--v-theme-secondary));
+  stroke-opacity: 0.4;
+}
+text {
+  fill: rgb(var(--v-theme-secondary));
+  font-size: 11px;
+  font-weight: 600;
+  paint-order: stroke;
+  stroke: rgb(var(--v-theme-background));
+  stroke-width: 3px;
+  font-variant-numeric: tabular-nums;
+}
+</style>

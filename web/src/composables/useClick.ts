@@ -1,0 +1,63 @@
+/** A click on the beats of a tempo while the picture plays, ahead of time by the sound card's clock. */
+import { clicksBetween, type Pulse } from '@/drawing/bars'
+import { onScopeDispose, watch, type Ref } from 'vue'
+
+const AHEAD_S = 0.15
+const EVERY_MS = 50
+const [BAR_HZ, BEAT_HZ] = [1650, 1100]
+const [BAR_LEVEL, BEAT_LEVEL] = [0.5, 0.28]
+const LENGTH_S = 0.03
+
+interface Clock {
+  isPlaying: Readonly<Ref<boolean>>
+  clockS: () => number
+}
+
+/** Clicks while `isOn` and the clock runs on. A jump of the clock begins anew from where it went. */
+export function useClick(pulse: Ref<Pulse | null>, isOn: Ref<boolean>, clock: Clock): void {
+  let context: AudioContext | null = null
+  let timer = 0
+  let untilS = -1
+  let lastS = -1
+
+  function stop(): void {
+    clearInterval(timer)
+    timer = 0
+    untilS = lastS = -1
+  }
+  function strike(inS: number, isBar: boolean): void {
+    const at = context!.currentTime + Math.max(0, inS)
+    const [tone, level] = [context!.createOscillator(), context!.createGain()]
+    tone.frequency.value = isBar ? BAR_HZ : BEAT_HZ
+    level.gain.setValueAtTime(isBar ? BAR_LEVEL : BEAT_LEVEL, at)
+    level.gain.exponentialRampToValueAtTime(0.001, at + LENGTH_S)
+    tone.connect(level).connect(context!.destination)
+    tone.start(at)
+    tone.stop(at + LENGTH_S)
+  }
+  function ahead(): void {
+    const now = clock.clockS()
+    if (!pulse.value) return
+    const isJump = now < lastS || now > lastS + 10 * AHEAD_S
+    const from = isJump ? now : Math.max(now, untilS)
+    lastS = now
+    untilS = Math.max(from, now + AHEAD_S)
+    for (const click of clicksBetween(pulse.value, from, untilS)) strike(click.atS - now, click.isBar)
+  }
+  watch(
+    [isOn, clock.isPlaying, pulse],
+    ([on, plays, has]) => {
+      stop()
+      if (!on || !plays || !has) return
+      context ??= new AudioContext()
+      void context.resume()
+      timer = window.setInterval(ahead, EVERY_MS)
+      ahead()
+    },
+    { immediate: true },
+  )
+  onScopeDispose(() => {
+    stop()
+    void context?.close()
+  })
+}
