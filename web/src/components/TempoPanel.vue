@@ -19,6 +19,7 @@ const failure = computed(() => (query.error.value as Error | null)?.message ?? '
 const metWords = (tempo: Tempo) => `${tempo.hits.filter((h) => h.is_met).length} of ${tempo.hits.length}`
 const labels = computed(() => new Map(hits.value.map((h, i) => [h.id, h.label || `hit ${i + 1}`])))
 const columns = computed(() => (rows.value[0]?.hits ?? []).map((h) => labels.value.get(h.hit_id) ?? ''))
+const hasOthers = computed(() => rows.value.some((t) => t.also_bpm.length))
 const offWords = (frames: number) =>
   Math.abs(frames) < 0.05 ? '0' : `${frames > 0 ? '+' : '−'}${Math.abs(frames).toFixed(1)}`
 const title = (h: Tempo['hits'][number]) =>
@@ -93,7 +94,7 @@ function onKey(event: KeyboardEvent): void {
               <th>Met</th>
               <th>Bar one</th>
               <th v-for="(label, i) in columns" :key="i" class="hit" :title="label">{{ label }}</th>
-              <th title="Half, twice, or as many again: the same answer">As well as</th>
+              <th v-if="hasOthers" title="Half, twice, or as many again: the same answer">As well as</th>
             </tr>
           </thead>
           <tbody>
@@ -118,7 +119,9 @@ function onKey(event: KeyboardEvent): void {
               >
                 {{ h.bar }}.{{ h.beat }} <span class="off">{{ offWords(h.off_frames) }}</span>
               </td>
-              <td class="figure off">{{ t.also_bpm.map((bpm) => bpm.toFixed(2)).join(', ') }}</td>
+              <td v-if="hasOthers" class="figure off">
+                {{ t.also_bpm.map((bpm) => bpm.toFixed(2)).join(', ') }}
+              </td>
             </tr>
           </tbody>
         </table>
