@@ -22,8 +22,8 @@ echo "== what rings"
 "$python" "$here/ringing.py" "$out/practice" "$out/scores/looked" "$out/scores/aside"
 echo "== sections"
 for first in 0 100000; do
-    "$python" "$here/forms.py" --first "$first"
-    "$python" "$here/forms.py" --first "$first" --true-bars
+    "$python" "$here/forms.py" --first "$first" --songs 48
+    "$python" "$here/forms.py" --first "$first" --songs 48 --true-bars
 done
 echo "== recordings without a truth"
 "$python" "$here/recordings.py" "$out/recordings"
