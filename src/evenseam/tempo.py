@@ -14,7 +14,6 @@ from evenseam.core.timebase import FrameRate, parse_time
 
 _RATE_HZ = 48_000  # of hits in words, and of the click
 _AFTER_BARS = 2  # of click after the last hit
-_ON_A_BEAT = ("beat", "last_hit")
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +39,12 @@ class Wanted:
 
     def answers(self) -> tuple[Steady, ...]:
         """The tempi that meet them best. Raises: BriefError, TimeUnreadableError."""
-        struck = [_struck(aim) for aim in self.aims()]
+        struck = [
+            Struck.by_kind(aim.at_samples / _RATE_HZ, aim.tolerance_samples / _RATE_HZ, aim.weight, aim.kind)
+            for aim in self.aims()
+        ]
         starts_s = None if self.starts is None else float(parse_time(self.starts, self.rate))
         return find_steady(struck, self.low_bpm, self.high_bpm, self.meter, starts_s, self.count)
-
-
-def _struck(aim: Aim) -> Struck:
-    return Struck(aim.at_samples / _RATE_HZ, aim.tolerance_samples / _RATE_HZ, aim.weight, aim.kind not in _ON_A_BEAT)
 
 
 def reported(answers: Sequence[Steady], rate: FrameRate) -> list[dict[str, Any]]:

@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from evenseam.api.schemas import Input
+from evenseam.api.base import Input
 from evenseam.core.chart import Chart, Corrections, MarkKind, Point, TrackMark, corrections, grid
 from evenseam.core.errors import CorrectionError
 from evenseam.core.listen import tapped

@@ -7,7 +7,7 @@ from math import ceil
 
 from sqlalchemy.orm import Session
 
-from evenseam.api import schemas, sheet_edits
+from evenseam.api import cue_schemas, schemas, sheet_edits
 from evenseam.api.problems import problem_of
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections, roles_of
 from evenseam.core.chart.chart import finite, meter_name
@@ -71,9 +71,9 @@ def _read_film(picture: Picture) -> schemas.FilmRead | None:
     )
 
 
-def read_cue(cue: Cue) -> schemas.CueRead:
+def read_cue(cue: Cue) -> cue_schemas.CueRead:
     """A cue row."""
-    return schemas.CueRead.model_validate(cue)
+    return cue_schemas.CueRead.model_validate(cue)
 
 
 def read_production(session: Session, production: Production) -> schemas.ProductionRead:
@@ -201,9 +201,9 @@ def read_chart(chart: Chart, corrections: Corrections) -> schemas.ChartRead:
     )
 
 
-def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
+def read_cue_fit(found: CueFit) -> cue_schemas.CueFitRead:
     """The answer to what a cue asks for."""
-    return schemas.CueFitRead(
+    return cue_schemas.CueFitRead(
         fit_id=found.fit_id,
         track_id=found.track_id,
         plan=found.plan,
@@ -213,16 +213,16 @@ def read_cue_fit(found: CueFit) -> schemas.CueFitRead:
     )
 
 
-def read_change(change: Change, samples_per_frame: Fraction) -> schemas.ChangeRead:
+def read_change(change: Change, samples_per_frame: Fraction) -> cue_schemas.ChangeRead:
     """A change that would do; a tolerance in whole frames of the picture."""
     if change.kind == "tolerance_samples" and change.value is not None:
-        return schemas.ChangeRead(kind="tolerance_frames", value=ceil(change.value / samples_per_frame))
-    return schemas.ChangeRead(kind=change.kind, value=change.value)
+        return cue_schemas.ChangeRead(kind="tolerance_frames", value=ceil(change.value / samples_per_frame))
+    return cue_schemas.ChangeRead(kind=change.kind, value=change.value)
 
 
-def read_way(tried: Tried) -> schemas.WayRead:
+def read_way(tried: Tried) -> cue_schemas.WayRead:
     """What a method makes of a brief."""
-    return schemas.WayRead(
+    return cue_schemas.WayRead(
         method=tried.method,
         score=round(tried.plan.score, 2) if tried.plan else None,
         costs=tried.costs,
@@ -230,10 +230,10 @@ def read_way(tried: Tried) -> schemas.WayRead:
     )
 
 
-def read_fit(fit: Fit, cue: Cue) -> schemas.FitRead:
+def read_fit(fit: Fit, cue: Cue) -> cue_schemas.FitRead:
     """A fit row, for a list."""
     seams = fit.plan.get("seams", ())
-    return schemas.FitRead(
+    return cue_schemas.FitRead(
         id=fit.id,
         track_id=fit.track_id,
         track_title=fit.track.title,

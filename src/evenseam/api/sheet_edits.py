@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from evenseam.api.schemas import MOST_FRAMES, Answer, Input
+from evenseam.api.base import MOST_FRAMES, Answer, Input
 from evenseam.core.spot import Hit, Line, Sheet, edit
 from evenseam.core.spot.sheet import HitKind, Weight
 from evenseam.core.timebase import is_relative, parse_position

@@ -15,7 +15,6 @@ from evenseam.store.productions import get_picture
 from evenseam.store.sheets import rate_of, sheet_of
 
 _CLICK_RATE_HZ = 48_000
-_ON_ANY_BEAT = ("beat", "last_hit")
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +47,7 @@ def find_tempi(
     """
     seen = _spotted(context, picture_id)
     struck = [
-        Struck(seen.seconds(h.at_frames), seen.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind not in _ON_ANY_BEAT)
+        Struck.by_kind(seen.seconds(h.at_frames), seen.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind)
         for h in seen.hits
     ]
     starts_s = None if starts_frames is None else seen.seconds(starts_frames)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatFrame, type TimeUnit } from '@/time'
+import { download } from '@/download'
 import { letKeysGo } from '@/composables/useKeys'
 import { useWorkbench } from '@/workbench'
 import {
@@ -54,12 +55,7 @@ async function read(event: Event): Promise<void> {
   for (const file of files) await spotting.importMarks(file)
 }
 
-function save(form: string): void {
-  const link = document.createElement('a')
-  link.href = `/api/pictures/${props.picture.id}/marks?form=${form}`
-  link.download = ''
-  link.click()
-}
+const save = (form: string) => download(`/api/pictures/${props.picture.id}/marks?form=${form}`)
 </script>
 
 <template>

@@ -1,14 +1,15 @@
 import { answer, api } from '@/api/client'
+import { download } from '@/download'
 import { ref } from 'vue'
 import { useFollowedJob } from './useFollowedJob'
 
 export type SampleFormat = 'int16' | 'int24' | 'float32'
 
 /** Saving a fit as a file: starts the job, follows it, and fetches the file when it is there. */
-export function useRender(download: (url: string) => void = clickLink) {
+export function useRender(take: (url: string) => void = download) {
   const failure = ref('')
   const { running, follow, cancel } = useFollowedJob((job) => {
-    if (job.state === 'done') download(`/api/jobs/${job.id}/file`)
+    if (job.state === 'done') take(`/api/jobs/${job.id}/file`)
     if (job.state === 'failed') failure.value = job.error ?? 'The file could not be rendered.'
   })
 
@@ -26,11 +27,4 @@ export function useRender(download: (url: string) => void = clickLink) {
   }
 
   return { running, failure, save, cancel }
-}
-
-function clickLink(url: string): void {
-  const link = document.createElement('a')
-  link.href = url
-  link.download = ''
-  link.click()
 }

@@ -1,5 +1,6 @@
 /** The steady tempo of the picture: the tempi that meet its hits, and the one that is looked at. */
 import { tempiQuery, type TempiAsked } from '@/api/queries'
+import { download } from '@/download'
 import type { Pulse } from '@/drawing/bars'
 import { framesToSeconds } from '@/time'
 import { useWorkbench } from '@/workbench'
@@ -58,10 +59,7 @@ export function useTempo(isOpen: () => boolean) {
       meter: String(asked.meter),
       starts_s: String(one.starts_s),
     })
-    const link = document.createElement('a')
-    link.href = `/api/pictures/${picture.value.id}/tempo?${of}`
-    link.download = ''
-    link.click()
+    download(`/api/pictures/${picture.value.id}/tempo?${of}`)
   }
   const startsWords = computed(() =>
     picture.value && inOut.inFrames.value !== null

@@ -5,7 +5,8 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from evenseam.api import schemas
+from evenseam.api import cue_schemas, schemas
+from evenseam.api.base import MOST_FLICKS
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import StretchDep, sound_response
 from evenseam.api.reading import read_change, read_cue, read_cue_fit, read_fit, read_job, read_way
@@ -36,7 +37,7 @@ _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
 
 
 @router.post("/pictures/{picture_id}/cues", operation_id="addCue", status_code=201)
-def add_cue(context: ContextDep, picture_id: int, wanted: schemas.CueCreate) -> schemas.CueRead:
+def add_cue(context: ContextDep, picture_id: int, wanted: cue_schemas.CueCreate) -> cue_schemas.CueRead:
     """Make a cue of a slot on a picture; one step of undo."""
     cue_id = cues.add_cue(context, picture_id, wanted.start_frames, wanted.end_frames, wanted.name)
     with context.database.transaction() as session:
@@ -50,12 +51,12 @@ def remove_cue(context: ContextDep, cue_id: int) -> None:
 
 
 @router.patch("/cues/{cue_id}", operation_id="updateCue")
-def update_cue(context: ContextDep, cue_id: int, wanted: schemas.CueUpdate) -> schemas.CueRead:
+def update_cue(context: ContextDep, cue_id: int, wanted: cue_schemas.CueUpdate) -> cue_schemas.CueRead:
     """Change a cue; one step of undo. What moves from where it is adds up; what is set against an old revision is refused."""
     return read_cue(cues.change_cue(context, cue_id, lambda cue: _fields(cue, wanted), wanted.revision))
 
 
-def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], dict[str, Any], str]:
+def _fields(cue: Cue, wanted: cue_schemas.CueUpdate) -> tuple[dict[str, Any], dict[str, Any], str]:
     """The fields to set, those to move from where they are, and the step in words."""
     fields = wanted.model_dump(include=_AS_THEY_ARE, exclude_none=True)
     words = f"naming the cue {wanted.name}" if wanted.name is not None else f"changing {cue.number}"
@@ -73,14 +74,14 @@ def _fields(cue: Cue, wanted: schemas.CueUpdate) -> tuple[dict[str, Any], dict[s
         (moved if is_relative(wanted.start) else fields)["slot_start_frames"] = start
         words = f"moving {cue.number} to {format_timecode(start + cue.picture.start_frames, rate)}"
     if length is not None:
-        if not 0 < length <= schemas.MOST_FLICKS:
+        if not 0 < length <= MOST_FLICKS:
             raise BriefError("The length must be above zero and at most 3 hours.")
         (moved if is_relative(wanted.end) else fields)["slot_length_flicks"] = length
         words = f"setting the length to {format_clock(length / FLICKS_PER_S)}"
     return fields, moved, words
 
 
-def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, int | None]:
+def _slot(cue: Cue, wanted: cue_schemas.CueUpdate, rate: FrameRate) -> tuple[int, int | None]:
     """First frame and length in flicks that are wanted of a slot; no length where none was asked for."""
     picture, start, length = cue.picture, cue.slot_start_frames, wanted.slot_length_flicks
     if wanted.start is not None:
@@ -96,7 +97,7 @@ def _slot(cue: Cue, wanted: schemas.CueUpdate, rate: FrameRate) -> tuple[int, in
 
 
 @router.get("/cues/{cue_id}/fits", operation_id="listFits")
-def list_fits(context: ContextDep, cue_id: int) -> list[schemas.FitRead]:
+def list_fits(context: ContextDep, cue_id: int) -> list[cue_schemas.FitRead]:
     """Every fit that a cue ever had, newest first."""
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
@@ -104,35 +105,35 @@ def list_fits(context: ContextDep, cue_id: int) -> list[schemas.FitRead]:
 
 
 @router.put("/cues/{cue_id}/fit", operation_id="chooseFit")
-def choose_cue_fit(context: ContextDep, cue_id: int, wanted: schemas.FitChoice) -> schemas.CueFitRead:
+def choose_cue_fit(context: ContextDep, cue_id: int, wanted: cue_schemas.FitChoice) -> cue_schemas.CueFitRead:
     """Go back to a fit that a cue had, with its track and what it was asked for; one step of undo."""
     return read_cue_fit(choose_fit(context, cue_id, wanted.fit_id))
 
 
 @router.patch("/fits/{fit_id}", operation_id="nameFit")
-def name_a_fit(context: ContextDep, fit_id: int, wanted: schemas.FitName) -> schemas.FitRead:
+def name_a_fit(context: ContextDep, fit_id: int, wanted: cue_schemas.FitName) -> cue_schemas.FitRead:
     """Give a fit a name."""
     fit = name_fit(context, fit_id, wanted.name)
     return read_fit(fit, fit.cue)
 
 
 @router.get("/cues/{cue_id}/fit", operation_id="getCueFit")
-def get_cue_fit(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
+def get_cue_fit(context: ContextDep, cue_id: int) -> cue_schemas.CueFitRead:
     """The fit that is kept for what a cue asks for now; `is_missing` where there is none yet. Nothing is planned."""
     return read_cue_fit(kept_fit(context, cue_id))
 
 
 @router.get("/fits/{fit_id}/verdicts", operation_id="listVerdicts")
-def list_verdicts(context: ContextDep, fit_id: int) -> list[schemas.VerdictRead]:
+def list_verdicts(context: ContextDep, fit_id: int) -> list[cue_schemas.VerdictRead]:
     """What was said of the seams of a fit."""
     with context.database.transaction() as session:
         get_fit(session, fit_id)
         said = [v for v in verdicts_of(session, fit_id).values() if v.verdict]
-        return [schemas.VerdictRead.model_validate(v) for v in sorted(said, key=lambda v: v.id)]
+        return [cue_schemas.VerdictRead.model_validate(v) for v in sorted(said, key=lambda v: v.id)]
 
 
 @router.put("/fits/{fit_id}/verdicts", operation_id="judgeSeam")
-def judge_seam(context: ContextDep, fit_id: int, wanted: schemas.VerdictGiven) -> list[schemas.VerdictRead]:
+def judge_seam(context: ContextDep, fit_id: int, wanted: cue_schemas.VerdictGiven) -> list[cue_schemas.VerdictRead]:
     """Say what was heard at a seam, or take it back; one step of undo."""
     seam = (wanted.source_from_samples, wanted.source_to_samples)
     say_of_seam(context, fit_id, seam, wanted.verdict, wanted.words)
@@ -140,34 +141,34 @@ def judge_seam(context: ContextDep, fit_id: int, wanted: schemas.VerdictGiven) -
 
 
 @router.post("/cues/{cue_id}/fit", operation_id="fitCue")
-def fit_again(context: ContextDep, cue_id: int) -> schemas.CueFitRead:
+def fit_again(context: ContextDep, cue_id: int) -> cue_schemas.CueFitRead:
     """The fit of a cue from the chart as it is now, made if it is not there; one from before a correction stays beside it."""
     return read_cue_fit(fit_cue(context, cue_id))
 
 
 @router.post("/cues/{cue_id}/try", operation_id="tryLength")
-def try_cue_length(context: ContextDep, cue_id: int, wanted: schemas.TryLength) -> schemas.CueFitRead:
+def try_cue_length(context: ContextDep, cue_id: int, wanted: cue_schemas.TryLength) -> cue_schemas.CueFitRead:
     """What the fit would be at another length; nothing is kept."""
     return read_cue_fit(try_length(context, cue_id, wanted.slot_length_flicks))
 
 
 @router.get("/cues/{cue_id}/ways", operation_id="compareMethods")
-def compare_methods(context: ContextDep, cue_id: int) -> list[schemas.WayRead]:
+def compare_methods(context: ContextDep, cue_id: int) -> list[cue_schemas.WayRead]:
     """What every method makes of what the cue asks for, the one that costs the listener least first; nothing is kept."""
     return [read_way(tried) for tried in tried_methods(context, cue_id)]
 
 
 @router.get("/cues/{cue_id}/changes", operation_id="listChanges")
-def list_changes(context: ContextDep, cue_id: int) -> list[schemas.ChangeRead]:
+def list_changes(context: ContextDep, cue_id: int) -> list[cue_schemas.ChangeRead]:
     """The smallest changes of what a cue asks for that would have all its musts met; none where they are."""
     changes, samples_per_frame = changes_that_would_do(context, cue_id)
     return [read_change(change, samples_per_frame) for change in changes]
 
 
 @router.get("/cues/{cue_id}/forecasts", operation_id="getForecasts")
-def get_forecasts(context: ContextDep, cue_id: int) -> list[schemas.OutlookRead]:
+def get_forecasts(context: ContextDep, cue_id: int) -> list[cue_schemas.OutlookRead]:
     """How every track of the library would do in the cue's slot, what suits it best first; nothing is planned."""
-    found = [schemas.OutlookRead(track_id=track_id, **asdict(one)) for track_id, one in forecasts(context, cue_id).items()]
+    found = [cue_schemas.OutlookRead(track_id=track_id, **asdict(one)) for track_id, one in forecasts(context, cue_id).items()]
     return sorted(found, key=lambda one: (-one.suits, one.track_id))
 
 
@@ -187,7 +188,7 @@ def get_fit_sound(context: ContextDep, fit_id: int, wanted: StretchDep) -> Respo
 
 
 @router.post("/fits/{fit_id}/renders", operation_id="renderFit", status_code=202)
-def render_fit(context: ContextDep, fit_id: int, wanted: schemas.RenderRequest) -> schemas.JobRead:
+def render_fit(context: ContextDep, fit_id: int, wanted: cue_schemas.RenderRequest) -> schemas.JobRead:
     """Have a fit written to a WAV file; the job tells when it is there."""
     with context.database.transaction() as session:
         production_id = get_fit(session, fit_id).cue.production_id

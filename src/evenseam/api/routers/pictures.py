@@ -7,7 +7,7 @@ from urllib.parse import unquote
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.responses import FileResponse
 
-from evenseam.api import schemas, sheet_edits
+from evenseam.api import cue_schemas, schemas, sheet_edits
 from evenseam.api.deps import ContextDep
 from evenseam.api.reading import picture_jobs, read_cue, read_likeness, read_picture
 from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
@@ -123,7 +123,7 @@ async def compare_version(
 
 
 @router.post("/pictures/{picture_id}/left/{cue_id}", operation_id="placeLeftCue", status_code=201)
-def place_left_cue(context: ContextDep, picture_id: int, cue_id: int, wanted: sheet_edits.PlaceCue) -> schemas.CueRead:
+def place_left_cue(context: ContextDep, picture_id: int, cue_id: int, wanted: sheet_edits.PlaceCue) -> cue_schemas.CueRead:
     """Put a cue of the version before that could not be carried at a frame of this one; one step of undo."""
     return read_cue(versions.place_left_cue(context, picture_id, cue_id, wanted.start_frames))
 

@@ -9,8 +9,8 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
+from evenseam.api.base import MOST_FRAMES, Answer
 from evenseam.api.deps import ContextDep
-from evenseam.api.schemas import MOST_FRAMES, Answer
 from evenseam.core.tempo.steady import FASTEST_BPM, SLOWEST_BPM
 from evenseam.services import tempo
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ _OFF_A_SECOND = {"must": 3.0, "should": 2.0, "nice": 1.0}
 _SAME_ANSWER = 0.004  # of a tempo: nearer ones are the same answer, and so are its halves and doubles
 _MULTIPLES = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 2, 2, 3, 4)
 MOST_HITS = 64
+_ON_ANY_BEAT = ("beat", "last_hit")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +29,11 @@ class Struck:
     tolerance_s: float
     weight: Weight = "should"
     on_downbeat: bool = True
+
+    @classmethod
+    def by_kind(cls, at_s: float, tolerance_s: float, weight: Weight, kind: str) -> Self:
+        """A hit of a kind: those that any beat meets, and those that the first of a bar has to."""
+        return cls(at_s, tolerance_s, weight, kind not in _ON_ANY_BEAT)
 
 
 @dataclass(frozen=True, slots=True)
