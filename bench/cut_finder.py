@@ -1,8 +1,9 @@
 """Whether a small classifier can tell the seams of fits from the beats that the piece has itself, leaving one track out.
 
-Usage: cut_finder.py SET [--ratios 0.5 1.6] [--charts FOLDER]   (recordings; charts are kept and found as by seams.py)
+Usage: cut_finder.py SET [--ratios 0.5 1.6] [--charts FOLDER] [--careless]   (recordings; charts are kept as by seams.py)
 Prints the area under the curve: 0.5 is chance, so a cut that cannot be told from any other beat. What it sees: how level,
-timbre, harmony and flux change across a beat over 50 ms to 2 s, beside the usual changes at the same place of the bar.
+timbre, harmony and flux change across a beat over 50 ms to 2 s. With --careless, seams are at any places that keep the bar:
+those it has to find, or it is blind.
 """
 
 import argparse
@@ -22,17 +23,19 @@ from evenseam.core.listen.spectra import Spectra, spectra
 from evenseam.core.plan import Brief, Plan
 from evenseam.core.plan.planner import Planner
 from evenseam.core.render import Renderer
+from other_joins import CarelessJoins, PlannerOf
 from seams import chart_of
 
 REACHES_S = (0.05, 0.2, 0.5, 2.0)
 Described = tuple[np.ndarray, np.ndarray]
 
 
-def described(path: pathlib.Path, ratios: tuple[float, ...], charts: pathlib.Path | None) -> Described:
+def described(path: pathlib.Path, ratios: tuple[float, ...], charts: pathlib.Path | None, careless: bool) -> Described:
     """What is seen at every beat of the fits of a track, (beats, features), and which of them are seams."""
     audio = decode(path)
     chart = chart_of(path, charts)
-    planner, found = Planner(chart, audio.samples), []
+    planner = PlannerOf(chart, audio.samples, CarelessJoins(chart)) if careless else Planner(chart, audio.samples)
+    found = []
     for ratio in ratios:
         try:
             plan = planner.plan(Brief(round((chart.music_end_samples - chart.music_start_samples) * ratio)))
@@ -84,9 +87,10 @@ def main() -> None:
     parser.add_argument("set", type=pathlib.Path, nargs="+")
     parser.add_argument("--ratios", type=float, nargs="+", default=(0.5, 1.6))
     parser.add_argument("--charts", type=pathlib.Path)
+    parser.add_argument("--careless", action="store_true")
     wanted = parser.parse_args()
-    one = partial(described, ratios=tuple(wanted.ratios), charts=wanted.charts)
-    paths = [path for folder in wanted.set for path in sorted(folder.glob("*.flac"))]
+    one = partial(described, ratios=tuple(wanted.ratios), charts=wanted.charts, careless=wanted.careless)
+    paths = [path for folder in wanted.set for path in sorted(folder.rglob("*")) if path.suffix in (".flac", ".ogg")]
     with ProcessPoolExecutor() as pool:
         tracks = [track for track in pool.map(one, paths) if track[1].any()]
     told, truth = [], []

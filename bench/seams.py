@@ -1,9 +1,10 @@
 """Seams against the notes that were really played, at five lengths of every recording: shorter and longer.
 
-Usage: seams.py SET TOOLS [--ratios 0.25 0.5 ...] [--charts FOLDER] [-v]   (SET and TOOLS as of practice.py)
+Usage: seams.py SET TOOLS [--ratios 0.25 0.5 ...] [--charts FOLDER] [--known] [-v]   (SET and TOOLS as of practice.py)
 Prints the shares of seams in time and at the same place of the bar, sounding notes cut off a seam, harmony and players as due:
 of all, by ratio, and by grade, which tells whether the grades mean anything. With --charts, charts are kept there and not
-heard again. -v: by track as well.
+heard again. With --known, joins are weighed by the notes themselves, within the same limits: what could be had at best.
+-v: by track as well.
 """
 
 import argparse
@@ -23,13 +24,16 @@ from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief
 from evenseam.core.plan.planner import Planner
+from other_joins import KnownJoins, PlannerOf
 
 RATIOS = (0.25, 0.5, 0.75, 1.5, 2.0)
 FIGURES = {"in_time": "beat_ok", "bar_true": "bar_ok", "lost": "lost", "harmony": "harmony", "players": "players"}
 Row = dict[str, float | str]
 
 
-def seams_of(path: pathlib.Path, tools: pathlib.Path, ratios: tuple[float, ...], charts: pathlib.Path | None) -> list[Row]:
+def seams_of(
+    path: pathlib.Path, tools: pathlib.Path, ratios: tuple[float, ...], charts: pathlib.Path | None, known: bool
+) -> list[Row]:
     """A row a seam: what the notes say of it, and what the plan said."""
     sys.path.insert(0, str(tools))
     from seam_truth import judge  # the practice tools are on the path only now
@@ -37,7 +41,8 @@ def seams_of(path: pathlib.Path, tools: pathlib.Path, ratios: tuple[float, ...],
     truth = json.loads(path.with_suffix(".json").read_text())
     audio = decode(path)
     chart = chart_of(path, charts)
-    planner, rows = Planner(chart, audio.samples), []
+    planner = PlannerOf(chart, audio.samples, KnownJoins(chart, truth)) if known else Planner(chart, audio.samples)
+    rows: list[Row] = []
     music = chart.music_end_samples - chart.music_start_samples
     for ratio in ratios:
         try:
@@ -83,9 +88,10 @@ def main() -> None:
     parser.add_argument("tools", type=pathlib.Path)
     parser.add_argument("--ratios", type=float, nargs="+", default=RATIOS)
     parser.add_argument("--charts", type=pathlib.Path)
+    parser.add_argument("--known", action="store_true")
     parser.add_argument("-v", action="store_true", dest="verbose")
     wanted = parser.parse_args()
-    one = partial(seams_of, tools=wanted.tools, ratios=tuple(wanted.ratios), charts=wanted.charts)
+    one = partial(seams_of, tools=wanted.tools, ratios=tuple(wanted.ratios), charts=wanted.charts, known=wanted.known)
     with ProcessPoolExecutor() as pool:
         found = [row for rows in pool.map(one, sorted(wanted.set.glob("*.flac"))) for row in rows]
     seams = [row for row in found if "refused" not in row]

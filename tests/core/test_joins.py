@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import minimum_filter1d
 
 from evenseam.core.chart import Chart
+from evenseam.core.chart.description import TIMBRE
 from evenseam.core.plan.align import find_cut
 from evenseam.core.plan.search.graph import seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, grade
@@ -36,12 +37,16 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     differ = differ + 0.5 * cut_off + 0.1 * held.sum(axis=1)[:, None]
     after = np.array([features[k : k + 4].mean(axis=0) for k in range(n)])
     before = np.array([features[max(0, k - 4) : k].mean(axis=0) if k else np.zeros(features.shape[1]) for k in range(n)])
-    bars_apart = np.sqrt(np.square(before[:, None] - after[None]).sum(axis=2))
-    change = (0.6 * apart[np.maximum(index - 1, 0)] + 0.4 * bars_apart) / scale
+    change = np.zeros((n, n))
+    for part in (slice(None), list(TIMBRE)):
+        sides = ((features[:, part], features[:, part]), (before[:, part], after[:, part]))
+        beats_apart, bars_apart = (np.sqrt(np.square(a[:, None] - b[None]).sum(axis=2)) for a, b in sides)
+        step = np.median(np.diagonal(beats_apart, 1)) + 1e-6
+        change += (0.3 * beats_apart[np.maximum(index - 1, 0)] + 0.2 * bars_apart) / step
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.22 + 3.3 * differ + 0.66 * (1 - smoother) ** 2, change
+    return 0.22 + 3.3 * differ + 2.0 * (1 - smoother) ** 2, change
 
 
 @pytest.mark.parametrize("slug", ["hill_bus", "lantern_path"])
@@ -121,6 +126,7 @@ def test_edges_play_what_they_say(track: HeardTrack, hold: int, short_bars: bool
 def test_the_incoming_side_is_moved_to_where_the_waveforms_agree(shift: int, seed: int) -> None:
     phrase = np.random.default_rng(seed).normal(0, 0.1, (2, RATE)).astype(np.float32)
     phrase = np.apply_along_axis(lambda x: np.convolve(x, np.hanning(40), "same"), 1, phrase).astype(np.float32)
+    phrase[:, RATE // 2 :] *= 4  # the beat
     samples = np.concatenate([phrase, np.zeros((2, RATE), np.float32), phrase], axis=1)
     cut = find_cut(samples, RATE, RATE // 2, 2 * RATE + RATE // 2 + shift)
     assert cut.source_to - cut.source_from == 2 * RATE
@@ -135,6 +141,18 @@ def test_cuts_at_the_very_edges_stay_inside(at: int) -> None:
     assert cut.source_from >= 0
     assert cut.source_to >= 0
     assert cut.fade_samples >= 2
+
+
+def test_what_is_sustained_is_faded_for_longer_and_nothing_struck_sounds_twice() -> None:
+    t = np.arange(6 * RATE) / RATE
+    pad = sum(0.1 * np.sin(2 * np.pi * f * t + f) for f in (110, 165, 220, 277.2)).astype(np.float32)[None]
+    long = find_cut(pad, RATE, 2 * RATE, 4 * RATE + 31)
+    assert long.fade_samples >= 0.07 * RATE
+    struck = pad.copy()
+    struck[:, 4 * RATE + 31 :] += 0.5 * np.exp(-t[: 2 * RATE - 31] * 20) * np.sign(np.sin(2 * np.pi * 900 * t[: 2 * RATE - 31]))
+    cut = find_cut(struck, RATE, 2 * RATE, 4 * RATE + 31)
+    assert cut.fade_samples < long.fade_samples
+    assert cut.source_to + cut.fade_samples / 2 <= 4 * RATE + 31, "the attack that comes is whole"
 
 
 def test_silence_has_cuts_too() -> None:

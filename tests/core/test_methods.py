@@ -11,11 +11,12 @@ from evenseam.core.audio import Audio
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
-from evenseam.core.plan import Brief, Plan
+from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.costs import costs_of
 from evenseam.core.plan.forecast import Forecast
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.planner import Planner
+from evenseam.core.plan.unheard import expected
 from evenseam.core.render import Renderer
 from tests.conftest import HeardTrack, heard
 
@@ -109,6 +110,24 @@ def test_sound_without_bars_is_still_brought_to_length() -> None:
         assert abs(made[0, -1]) < 0.01
     with pytest.raises(NoPlanError, match="No bars were heard"):
         planner.plan(Brief(60 * 22_050))
+
+
+@given(st.floats(20, 600), st.floats(6, 1200), st.floats(1, 300))
+def test_what_is_expected_of_music_unheard_goes_by_its_length_and_beat(length: float, slot: float, more: float) -> None:
+    rate = 48_000
+    usual = expected(round(length * rate), 0, round(slot * rate))
+    assert 0 < usual.suits < 100
+    as_long = expected(round(slot * rate), 0, round(slot * rate))
+    assert (as_long.words, as_long.seams) == ("as it is", 0)
+    assert as_long.suits >= usual.suits
+    if slot > length:
+        longer = expected(round(length * rate), 0, round((slot + more) * rate))
+        assert longer.seams >= usual.seams
+    aims = [Aim(k * rate // 2 * 5, tolerance_samples=rate // 50) for k in (1, 2, 3)]
+    by_beat = [expected(round(length * rate), beat, round(slot * rate), aims) for beat in (rate // 2, rate * 5 // 3, 0)]
+    assert by_beat[0].hits_within_reach == 3
+    assert by_beat[2].hits_within_reach == 0
+    assert by_beat[0].suits == usual.suits > by_beat[2].suits
 
 
 @pytest.mark.parametrize("slug", SLUGS)

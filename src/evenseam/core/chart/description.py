@@ -8,5 +8,6 @@ N_SOUND = N_BANDS + N_PITCH_CLASSES + 1  # of each half: timbre, harmony and lev
 N_CELLS = N_REGISTERS * N_PITCH_CLASSES
 SOUND_WEIGHT, NOTES_WEIGHT, COLOUR_WEIGHT = 1.0, 1.5, 1.2  # chosen on joins whose notes are known (bench/seams.py)
 SOUND = slice(0, 2 * N_SOUND)
+TIMBRE = tuple(half * N_SOUND + k for half in (0, 1) for k in (*range(N_BANDS), N_SOUND - 1))  # bands and level
 NOTES = slice(SOUND.stop, SOUND.stop + 2 * N_CELLS)
 COLOUR = slice(NOTES.stop, NOTES.stop + 2 * N_TONES)

@@ -19,6 +19,10 @@ _MOST_LAG_S = 0.012
 _LAG_LIKELY_S = 0.005
 _LEAST_MATCH = 0.2
 _FADE_S = 0.020
+_SUSTAINED_FADES_S = (0.040, 0.080, 0.160)
+_STRUCK_DB, _RISE_S = 3.0, 0.015  # what rises by so much in so short a time was struck
+_LEVEL_S, _LEVEL_STEP_S = 0.025, 0.005  # long enough that neither a low note nor the beating of two is a rise
+_SILENT_POWER = 1e-9
 _ATTACK_LEAD_S = 0.004  # an attack begins to rise a little before the beat
 _EARLIEST_S = 0.055  # what ends with the beat before has ended by then, or nearly
 _STEP_S = 0.002
@@ -47,6 +51,7 @@ def find_cut(samples: Sound, rate: int, from_samples: int, to_samples: int, earl
     half = max(1, min(round(_FADE_S * rate / 2), from_samples // 2, to_samples // 2))
     lead = _best_lead(samples, rate, from_samples, to_samples, half, earliest_s)
     a, b = from_samples - lead, to_samples - lead
+    half = _longest_half(samples, rate, a, b, half)
     return Cut(a, b, 2 * half, correlation(_window(samples, a, half), _window(samples, b, half)))
 
 
@@ -68,6 +73,39 @@ def find_breath_cut(samples: Sound, rate: int, from_samples: int, to_samples: in
     a, b = (_quietest(samples, rate, at, half) for at in (from_samples, to_samples))
     b = max(half, b + _best_lag(samples, rate, a, b))
     return Cut(a, b, 2 * half, correlation(_window(samples, a, half), _window(samples, b, half)))
+
+
+def _longest_half(samples: Sound, rate: int, a: int, b: int, half: int) -> int:
+    """Half of the longest fade around a cut under which nothing is struck on either side: what is sustained takes longer."""
+    longest = half
+    for fade_s in _SUSTAINED_FADES_S:
+        longer = round(fade_s * rate / 2)
+        if longer > min(a, b) or max(a, b) + longer > samples.shape[1]:
+            break
+        if any(_steepest_rise_db(samples, rate, at, longer) >= _STRUCK_DB for at in (a, b)):
+            break
+        longest = longer if _is_smooth(samples, a, b, longer) else longest
+    return longest
+
+
+def _is_smooth(samples: Sound, a: int, b: int, half: int) -> bool:
+    """Whether two sides that are mixed as in the middle of a fade are no rougher than the rougher of them is alone."""
+    left, right = (_window(samples, at, half) for at in (a, b))
+    gain = (2 + 2 * max(0.0, correlation(left, right))) ** -0.5  # of each, so that they keep their level together
+    alone, other, mixed = (float(np.abs(np.diff(s, n=2, axis=1)).max()) for s in (left, right, gain * (left + right)))
+    return mixed <= max(alone, other)
+
+
+def _steepest_rise_db(samples: Sound, rate: int, at: int, half: int) -> float:
+    """The steepest rise in level within `half` of a place, of the sound or of its heights alone."""
+    hop, width, apart = max(1, round(_LEVEL_STEP_S * rate)), max(2, round(_LEVEL_S * rate)), round(_RISE_S / _LEVEL_STEP_S)
+    sound = _window(samples, at, half + width // 2).mean(axis=0, dtype=np.float64)
+    rises = []
+    for heard in (sound, np.diff(sound)):
+        total = np.concatenate([[0.0], np.cumsum(np.square(heard))])
+        power = (total[width::hop] - total[:-width:hop]) / width + _SILENT_POWER
+        rises.append(10 * float(np.log10(power[apart:] / power[:-apart]).max(initial=0.0)))
+    return max(rises)
 
 
 def _quietest(samples: Sound, rate: int, at: int, half: int) -> int:

@@ -70,7 +70,7 @@ class Forecast:
 
     def at(self, length_samples: int, aims: Sequence[Aim] = ()) -> Outlook:
         """What to expect of a slot of some length, with these hits in it."""
-        reachable = self._within_reach(aims)
+        reachable = within_reach(aims, self.beat_samples)
         wanted = Wanted(length_samples - self.ring_out_samples, _GIVE, self.tail)
         near = slice(*np.searchsorted(self.played, [wanted.shortest_played, wanted.longest_played + 1]).tolist())
         if self.played[near].size == 0:
@@ -82,22 +82,9 @@ class Forecast:
         worst = grade(float(self.worst_pct[best])) if seams else ""
         length_min = max(1.0, length_samples / self.rate / 60)
         suits = 100 * 0.5 ** (float(total.min()) / (_HALVED_BY * np.sqrt(length_min)))
-        if aims:
-            suits *= 1 - _MISSED_SUITS * (1 - reachable / len(aims))
+        suits *= share_with_hits(reachable, len(aims))
         cost = round(float(total.min()), 4)
         return Outlook(round(suits), cost, seams, worst, round(speed_pct, 2), reachable, _in_words(seams, worst, speed_pct))
-
-    def _within_reach(self, aims: Sequence[Aim]) -> int:
-        """How many hits lie whole beats after the one before, give or take what give allows."""
-        if not self.beat_samples:
-            return 0
-        before, count = 0, 0
-        for aim in sorted(aims, key=lambda a: a.at_samples):
-            span = aim.at_samples - before
-            off = abs(span - max(1, round(span / self.beat_samples)) * self.beat_samples)
-            if off <= _HIT_GIVE * span + aim.tolerance_samples:
-                before, count = aim.at_samples, count + 1
-        return count
 
     def _without_a_way(self, length_samples: int, reachable: int) -> Outlook:
         if SHORTEST_S * self.rate <= length_samples <= self.room_samples:
@@ -120,6 +107,22 @@ class Forecast:
             rate, ring_out, beat, room, *tail = stored["numbers"].tolist()
             arrays = {f.name: stored[f.name] for f in fields(cls) if f.name in stored.files}
         return cls(rate=rate, tail=Tail(*tail), ring_out_samples=ring_out, beat_samples=beat, room_samples=room, **arrays)
+
+
+def within_reach(aims: Sequence[Aim], beat_samples: int) -> int:
+    """How many hits lie whole beats after the one before, give or take what give allows; none without a beat."""
+    before, count = 0, 0
+    for aim in sorted(aims, key=lambda a: a.at_samples) if beat_samples else ():
+        span = aim.at_samples - before
+        off = abs(span - max(1, round(span / beat_samples)) * beat_samples)
+        if off <= _HIT_GIVE * span + aim.tolerance_samples:
+            before, count = aim.at_samples, count + 1
+    return count
+
+
+def share_with_hits(reachable: int, count: int) -> float:
+    """What is left of how well music suits a slot, of whose hits so many are within reach."""
+    return 1 - _MISSED_SUITS * (1 - reachable / count) if count else 1.0
 
 
 def forecast_of(offer: Offer) -> Forecast:

@@ -46,12 +46,13 @@ def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int |
     """The nearest place that would have done, on the track and on the output; None where there is none."""
     is_last = aim.kind == "last_hit"
     places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_of(aim.kind, chart)]
-    heard = [
-        (abs(at - aim.at_samples), at, int(source))
-        for passage in passages
-        for source in places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]
-        if (at := _out_at(passage, int(source))) >= 0
-    ]
+    heard = []
+    for passage in passages:
+        there = places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]
+        out = np.rint(passage.time_map().out_at(there)).astype(np.int64)
+        heard += [
+            (abs(at - aim.at_samples), at, source) for at, source in zip(out.tolist(), there.tolist(), strict=True) if at >= 0
+        ]
     if not heard:
         return None, None
     _, landed, source = min(heard)

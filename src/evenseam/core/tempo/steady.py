@@ -87,7 +87,7 @@ def _apart(bpm: NDArray[np.float64], cost: NDArray[np.float64], count: int) -> l
     taken: list[float] = []
     for k in np.argsort(cost, kind="stable").tolist():
         tempo = float(bpm[k])
-        if any(abs(tempo / other - 1) < _SAME_ANSWER for other in taken):
+        if any(abs(tempo - other) < _SAME_ANSWER * max(tempo, other) for other in taken):
             continue
         same = next((also for other, also in kept if _is_multiple(tempo / float(bpm[other]))), None)
         if same is not None:

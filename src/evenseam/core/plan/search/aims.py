@@ -10,9 +10,9 @@ from evenseam.core.plan.brief import Aim
 from evenseam.core.plan.landing import MARGIN_S
 from evenseam.core.plan.search.graph import Bars
 from evenseam.core.plan.search.limits import Limits
-from evenseam.core.plan.search.stages import Waypoint
+from evenseam.core.plan.search.stages import MUST_COST, Waypoint
 
-MISSED_COST = {"must": 1000.0, "should": 12.0, "nice": 4.0}
+MISSED_COST = {"must": MUST_COST, "should": 12.0, "nice": 4.0}
 _ON_THE_BEAT = ("downbeat", "beat", "section")
 _ON_THE_WAY = (*_ON_THE_BEAT, "silence")
 MET_BY_THE_MUSIC = (*_ON_THE_WAY, "last_hit")

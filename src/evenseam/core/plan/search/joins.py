@@ -20,7 +20,7 @@ from scipy.ndimage import minimum_filter1d
 from scipy.spatial.distance import cdist
 
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT
+from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT, TIMBRE
 from evenseam.core.plan.model import Grade
 
 _AFTER_WEIGHTS = (1.0, 0.9, 0.6, 0.5)  # beats from the seam on
@@ -31,7 +31,7 @@ _REPETITION_WEIGHT = 5.0
 _CUT_OFF_WEIGHT, _HELD_WEIGHT = 0.5, 0.1  # of what is held before a seam and not after it, and of all that is held
 _LEAST_HELD = 1.0  # in tracks where little is held, so much at least counts as much
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
-_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.22, 3.3, 0.66
+_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.22, 3.3, 2.0
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
 _LOOKED_AT = 4  # times as many are looked at by difference alone before their grade counts
 _BEATS_AT_ONCE = 256
@@ -139,11 +139,15 @@ class Joins:
         return self._seam_costs(differ, self.percentiles(i, j))
 
     def changes(self, i: Ints, j: Ints) -> Floats:
-        """How far the beat after each join is from the beat before it, and the bar after from the bar before."""
-        before_bar, after_bar = self._bars_around
-        beats_apart = _apart(self._features[np.maximum(i - 1, 0)], self._features[j])
-        bars_apart = _apart(before_bar[i], after_bar[j])
-        return np.asarray((np.float32(0.6) * beats_apart + np.float32(0.4) * bars_apart) / self._scale, dtype=np.float32)
+        """How far the beat after each join is from the beat before it, and the bar after from the bar before.
+
+        Of that, timbre and level alone count for half: they give a cut away before its notes do (bench/cut_finder.py).
+        """
+        total = np.zeros(i.size, dtype=np.float32)
+        for beats, before_bar, after_bar, scale in self._changing:
+            beats_apart, bars_apart = _apart(beats[np.maximum(i - 1, 0)], beats[j]), _apart(before_bar[i], after_bar[j])
+            total += (np.float32(0.3) * beats_apart + np.float32(0.2) * bars_apart) / scale
+        return total
 
     def percentiles(self, i: Ints, j: Ints) -> NDArray[np.float64]:
         """Per cent of the track's natural bar-to-bar joins that are a bigger change than each join (i, j)."""
@@ -190,8 +194,14 @@ class Joins:
     @cached_property
     def _scale(self) -> np.float32:
         """How far apart neighbouring beats usually are."""
-        features = self._features
-        return np.float32(np.median(_apart(features[:-1], features[1:])) + 1e-6) if features.shape[0] > 1 else np.float32(1)
+        return _usual_step(self._features)
+
+    @cached_property
+    def _changing(self) -> tuple[tuple[Floats, Floats, Floats, np.float32], ...]:
+        """Beats, bars before and from each, and the usual step: of all features, and of timbre and level alone."""
+        bars, timbre = self._bars_around, list(TIMBRE)
+        alone = [np.ascontiguousarray(part[:, timbre]) for part in (self._features, *bars)]
+        return (self._features, *bars, self._scale), (alone[0], alone[1], alone[2], _usual_step(alone[0]))
 
     @cached_property
     def _restless(self) -> Floats:
@@ -287,6 +297,11 @@ def _columns_of(shift: int) -> slice:
     if shift == 0:
         return slice(0, _KEPT_MOVES)
     return slice(_KEPT_MOVES + _KEPT_SHORT_MOVES * (shift - 1), _KEPT_MOVES + _KEPT_SHORT_MOVES * shift)
+
+
+def _usual_step(features: Floats) -> np.float32:
+    """How far apart neighbouring beats usually are in some features."""
+    return np.float32(np.median(_apart(features[:-1], features[1:])) + 1e-6) if features.shape[0] > 1 else np.float32(1)
 
 
 def _apart(a: Floats, b: Floats) -> Floats:

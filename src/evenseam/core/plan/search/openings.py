@@ -23,7 +23,7 @@ LEAD_S = 0.020  # before the downbeat that an opening starts on, so that its att
 _FADE_IN_S = 0.015  # of the lead
 _OWN_FADE_IN_S = 0.002  # so that a head that is cut, or its hiss, does not tick
 _NEAR_S = 0.05
-_MOST_OWN_BARS = 2  # no more of the track's own opening has to be heard
+MOST_OWN_BARS = 2  # no more of the track's own opening has to be heard
 
 Ints = NDArray[np.int64]
 
@@ -51,7 +51,7 @@ class Openings:
 
 def own_opening(chart: Chart, bars: Bars, hold: int) -> Openings:
     """The track's own opening, of two bars at most before it may be left."""
-    return Openings.own(chart.music_start_samples, min(hold, _MOST_OWN_BARS, bars.end))
+    return Openings.own(chart.music_start_samples, min(hold, MOST_OWN_BARS, bars.end))
 
 
 def openings_inside(chart: Chart, bars: Bars, limits: Limits, hold: int, sections_only: bool) -> Openings:

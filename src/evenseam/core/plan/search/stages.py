@@ -5,6 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+MUST_COST = 1000.0  # of a hit that is missed though it must be met: more than all else together
+
 Ints = NDArray[np.int64]
 
 
@@ -24,6 +26,11 @@ class Waypoint:
     missed_cost: float
     may_end: bool = False
     until_samples: int | None = None
+
+    @property
+    def is_must(self) -> bool:
+        """Whether no way is too dear to meet it."""
+        return self.missed_cost >= MUST_COST
 
     @property
     def goes_on_samples(self) -> int:

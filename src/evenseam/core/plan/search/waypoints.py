@@ -31,14 +31,19 @@ _ANEW = -2  # edges from here down are no seams of the graph: the music starts a
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
-    """Which ways are followed: none dearer than the cheapest start of their stage by `beyond`, and none dearer than `most`."""
+    """Which ways are followed: none dearer than the cheapest start of their stage by `beyond`, and none dearer than `most`.
+
+    `beyond_must` in the place of `beyond` on the way to a hit that must be met, or to the end.
+    """
 
     beyond: float
+    beyond_must: float
     most: float = np.inf
 
-    def from_starts(self, starts: Starts) -> np.float32:
+    def from_starts(self, starts: Starts, is_to_must: bool) -> np.float32:
         """What ways of a stage may cost."""
-        return np.float32(min(starts.cost.min() + np.float32(self.beyond), self.most))
+        beyond = self.beyond_must if is_to_must else self.beyond
+        return np.float32(min(starts.cost.min() + np.float32(beyond), self.most))
 
 
 class Passing:
@@ -59,23 +64,29 @@ class Passing:
         ending: EndAnew | None = None,
         forward: bool = False,
     ) -> None:
-        self._graph, self._waypoints, self._ending, self._forward = graph, waypoints, ending, forward
+        self.graph, self._waypoints, self._ending, self._forward = graph, waypoints, ending, forward
         self._entries = tuple(anew if waypoint.until_samples is None else returns for waypoint in waypoints)
         self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
+        self._most_debt = int((graph.to - graph.bar_entered).max(initial=0)) + 1
+        bars = np.arange(graph.at.size + 1)
+        self._first_places = tuple(np.searchsorted(w.bar, bars).astype(np.int64) for w in waypoints)
         # An opening is counted like a seam, and so is a fade.
         self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
+        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[Route, ...]] = {}
 
-    def routes(self, wanted: Wanted, count: int, bound: float) -> tuple[Route, ...]:
+    def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
 
-        `wanted`: of the whole, its give holding for every stretch between two hits. No stage follows ways that cost more than
-        its cheapest start by `bound`.
+        `wanted`: of the whole, its give holding for every stretch between two hits. `may_miss`: ways on which what is missed
+        costs more need not be found.
         """
         n, cheapest_missed = len(self._waypoints), min((w.missed_cost for w in self._waypoints), default=np.inf)
-        all_met = self._found(wanted, 0, count, Bounds(bound))
-        if all_met and all_met[-1].cost <= cheapest_missed:
-            return all_met  # no way that misses one of them is cheaper
-        bounds = Bounds(bound, all_met[-1].cost if len(all_met) == count else np.inf)
+        key = wanted, count, bounds
+        all_met = self._all_met[key] = self._all_met[key] if key in self._all_met else self._found(wanted, 0, count, bounds)
+        if (all_met and all_met[-1].cost <= cheapest_missed) or (not all_met and may_miss < cheapest_missed):
+            return all_met  # no way that misses one of them is cheaper, or does
+        if len(all_met) == count:
+            bounds = replace(bounds, most=all_met[-1].cost)
         for reach in sorted({min(_PASSED_OVER, n), n}):
             if found := different([*all_met, *self._found(wanted, reach, count, bounds)], count):
                 return tuple(found)
@@ -92,8 +103,9 @@ class Passing:
             if not starts[stage]:
                 continue
             begun[stage] = of_all(starts[stage])
-            bound = bounds.from_starts(begun[stage])
             missed, last = 0.0, min(n, stage + 1 + reach)
+            to_end = stage == n or (reach > 0 and last == n)  # the end has to be met like a must
+            bound = bounds.from_starts(begun[stage], to_end or any(hit.is_must for hit in self._waypoints[stage:last]))
             bounds_at = self._bounds_at(begun[stage], stage, last, wanted.give, bound, bounds.most)
             tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bounds_at)
             for number in range(stage, last):
@@ -116,14 +128,14 @@ class Passing:
         return tuple(routes.values())
 
     def _opening(self) -> Starts:
-        node, samples, layer, cost = self._graph.from_start()
+        node, samples, layer, cost = self.graph.from_start()
         nowhere = np.full(1, -1, dtype=np.int64)
         return Starts(node, samples, layer, cost, np.zeros(1, dtype=np.int64), nowhere, nowhere, nowhere, nowhere)
 
     def _latest(self, last: int, wanted: Wanted) -> int:
         """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
         if last == len(self._waypoints):
-            return wanted.longest_played - self._graph.to_hit_samples + 1
+            return wanted.longest_played - self.graph.to_hit_samples + 1
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
@@ -139,7 +151,7 @@ class Passing:
         return np.array([0, *late]) - base, np.minimum(bound, most - missed).astype(np.float32)
 
     def _table(self, starts: Starts, latest: int, bounds: tuple[NDArray[np.int64], NDArray[np.float32]]) -> StageTable:
-        base, graph = int(starts.samples.min()), self._graph
+        base, graph = int(starts.samples.min()), self.graph
         limit = max(1, latest - base)
         quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
         cost, at, came, taken = cheapest_labels(
@@ -164,11 +176,10 @@ class Passing:
         self, table: StageTable, begun: Starts, stage: int, number: int, give: float, bound: np.float32
     ) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
-        hit, graph = self._waypoints[number], self._graph
+        hit, graph = self._waypoints[number], self.graph
         span = max(1, hit.at_samples - int(begun.since.max()))
         reach = hit.tolerance_samples + int(give * span)
-        most_debt = int((graph.to - graph.bar_entered).max(initial=0)) + 1
-        shape = (graph.at.size, most_debt + 1, self._width)
+        shape = (graph.at.size, self._most_debt + 1, self._width)
         cost = np.full(shape, np.inf, dtype=np.float32)
         best: tuple[NDArray[Any], ...] = (cost, *(np.zeros(shape, dtype=np.int64) for _ in range(5)))
         places_met(
@@ -178,7 +189,7 @@ class Passing:
             table.buckets_near(hit.at_samples - reach - self._longest_move, hit.at_samples + reach),
             (graph.at, graph.steps),
             (graph.first, graph.to, graph.cost, graph.left, graph.entered, graph.bar_entered),
-            (hit.into, np.searchsorted(hit.bar, np.arange(graph.at.size + 1)).astype(np.int64)),
+            (hit.into, self._first_places[number]),
             graph.end,
             (hit.at_samples - reach, hit.at_samples + reach),
             (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
@@ -195,7 +206,7 @@ class Passing:
 
     def _starts_anew(self, table: StageTable, begun: Starts, stage: int, number: int) -> Starts | None:
         """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
-        hit, graph, anew = self._waypoints[number], self._graph, self._entries[number]
+        hit, graph, anew = self._waypoints[number], self.graph, self._entries[number]
         broken = self._broken_off(table, begun, hit.at_samples, hit.until_samples) if anew is not None else None
         if anew is None or broken is None:
             return None
@@ -217,7 +228,7 @@ class Passing:
 
         Before a silence the nearer to a bar line the better.
         """
-        graph = self._graph
+        graph = self.graph
         if at_samples - int(begun.since.max()) < graph.usual_step // 2:
             return None
         first, last = table.buckets_near(at_samples - self._longest_move, at_samples)
@@ -243,14 +254,14 @@ class Passing:
 
     def _ends(self, stage: int, table: StageTable, begun: Starts, wanted: Wanted, missed: float) -> list[End]:
         """The ways that end in time."""
-        end = self._graph.end
+        end = self.graph.end
         at_end = table.cost[:, end]
         bucket, layer = np.nonzero(np.isfinite(at_end))
-        played = table.at[bucket, end, layer] + table.base + self._graph.to_hit_samples
+        played = table.at[bucket, end, layer] + table.base + self.graph.to_hit_samples
         last = replace(wanted, pinned_samples=int(begun.since.max()))
         inside = np.flatnonzero((played >= last.shortest_played) & (played <= last.longest_played))
         total = at_end[bucket, layer] + last.cost(played) + missed
-        state = (bucket * self._graph.at.size + end) * self._width + layer
+        state = (bucket * self.graph.at.size + end) * self._width + layer
         found = [End(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
         return [*found, *self._ends_anew(stage, table, begun, last, missed)]
 
@@ -281,7 +292,7 @@ class Passing:
             start = back(tables[stage], state, edges)
             if stage == 0:
                 break
-            begins, n_edges, hit = begun[stage], self._graph.to.size, self._waypoints[stage - 1]
+            begins, n_edges, hit = begun[stage], self.graph.to.size, self._waypoints[stage - 1]
             edge, source = int(begins.edge[start]), int(begins.source[start])
             stage_before, state = int(begins.stage[start]), int(begins.state[start])
             if edge >= n_edges:  # the hit is met before the seam
@@ -295,15 +306,15 @@ class Passing:
             elif 0 <= edge < n_edges:
                 edges.append(edge)
             stage = stage_before
-        last, first = len(edges) - 1, 1 if self._graph.fades else 0  # the opening, and what comes after a fade
-        seams = tuple(anew[k][2:] if k in anew else self._graph.pair(edges[k]) for k in range(last - 1, first - 1, -1))
-        fades_on = self._graph.pair(edges[0])[0] if self._graph.fades else None
+        last, first = len(edges) - 1, 1 if self.graph.fades else 0  # the opening, and what comes after a fade
+        seams = tuple(anew[k][2:] if k in anew else self.graph.pair(edges[k]) for k in range(last - 1, first - 1, -1))
+        fades_on = self.graph.pair(edges[0])[0] if self.graph.fades else None
         hits = tuple(Met(number, at, last - after) for number, at, after in reversed(met))
         broken = tuple(Anew(last - 1 - k, *anew[k][:2], rests.get(k, 0)) for k in sorted(anew, reverse=True))
-        return Route(seams, end.cost, end.played_samples, hits, int(self._graph.beat_to[edges[last]]), broken, fades_on)
+        return Route(seams, end.cost, end.played_samples, hits, int(self.graph.beat_to[edges[last]]), broken, fades_on)
 
     def _broken(self, table: StageTable, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
         """Samples left and entered, and beats, of a way that is broken off at a moment of the output."""
-        bar = state // self._width % self._graph.at.size
-        left = int(self._graph.at[bar]) + at - int(table.at.flat[state]) - table.base
-        return left, entered, int(np.searchsorted(self._graph.beats, left, side="right")) - 1, beat
+        bar = state // self._width % self.graph.at.size
+        left = int(self.graph.at[bar]) + at - int(table.at.flat[state]) - table.base
+        return left, entered, int(np.searchsorted(self.graph.beats, left, side="right")) - 1, beat

@@ -1,0 +1,146 @@
+"""Ways past the hits of one brief: looked for within the limits of one attempt after another, and laid out as plans.
+
+An attempt that leaves more open tells of those that leave less: its best way is theirs where it makes no use of the rest,
+and theirs costs no less than its own. So most attempts need no search, or a short one.
+"""
+
+from itertools import islice
+
+import numpy as np
+
+from evenseam.core.plan.brief import Aim, Brief
+from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.methods.rearrange import (
+    ANEW_COST,
+    GIVE_MARGIN,
+    Attempt,
+    edges_of,
+    graph_for,
+    keeps,
+    laid_out,
+    openings_of,
+    starts_anew,
+)
+from evenseam.core.plan.model import Plan
+from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
+from evenseam.core.plan.search.labels import Route, Wanted
+from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, openings_inside
+from evenseam.core.plan.search.shape import SHAPE_COST
+from evenseam.core.plan.search.stages import EndAnew
+from evenseam.core.plan.search.waypoints import Bounds, Passing
+
+# Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must.
+_BOUND, _MUST_BOUND = 12.0, 22.0
+_MARGIN_COST = 0.01  # what a sum may be off in the search
+_SPARE = 3  # further routes that are laid out when cutting took one past its give
+
+
+class PastHits:
+    """What each attempt at one brief misses, and its plans. `last_hit`: the aim of the last hit, where there is one."""
+
+    def __init__(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> None:
+        self._offer, self._brief, self._count, self._last_hit = offer, brief, count, last_hit
+        self._waypoints = waypoints_of(brief.aims, offer.chart, offer.bars, offer.limits)
+        self._weights = [aim.weight for aim in on_the_way(brief.aims)]
+        self._least_missed = min((w.missed_cost for w in self._waypoints), default=np.inf)
+        self._nice_cost = sum(MISSED_COST[weight] for weight in self._weights if weight == "nice")
+        self._passings: dict[Attempt, Passing] = {}
+        self._known: dict[tuple[Attempt, int, bool], tuple[Route, ...]] = {}
+
+    def missed(self, attempt: Attempt, may_miss: float = np.inf) -> float:
+        """What the hits that an attempt misses cost, if no more than `may_miss`, else infinite.
+
+        One that is only nice does not count: it is worth neither more give nor less hold.
+        """
+        found = self._routes(attempt, 1, may_miss)
+        met = {m.number for m in found[0].met} if found else set()
+        costs = (MISSED_COST[weight] for k, weight in enumerate(self._weights) if k not in met and weight != "nice")
+        return sum(costs) if found else np.inf
+
+    def plans(self, attempt: Attempt) -> tuple[Plan, ...]:
+        """The plans of its ways, laid out, that are within the give that was asked for."""
+        made = self._laid_out(attempt, self._count)
+        return made if len(made) == self._count else self._laid_out(attempt, self._count + _SPARE)
+
+    def _laid_out(self, attempt: Attempt, count: int) -> tuple[Plan, ...]:
+        made = (laid_out(self._offer, route, self._brief, self._last_hit) for route in self._routes(attempt, count))
+        return tuple(islice((plan for plan in made if keeps(plan, self._brief.give_pct)), self._count))
+
+    def _routes(self, attempt: Attempt, count: int, may_miss: float = np.inf) -> tuple[Route, ...]:
+        may_miss += self._nice_cost
+        everything = may_miss >= self._least_missed
+        for known in (self._known.get((attempt, count, True)), self._known.get((attempt, count, False))):
+            if known or (known is not None and not everything):
+                return known  # what meets all hits is the same whatever else might be missed
+        found = self._known_within(attempt) if count == 1 and everything else ()
+        self._known[attempt, count, everything] = found or self._search(attempt, count, may_miss)
+        return self._known[attempt, count, everything]
+
+    def _known_within(self, attempt: Attempt) -> tuple[Route, ...]:
+        """The best way of an attempt that leaves more open, where it has made no use of that: none is better here."""
+        freer = (routes for (other, count, _), routes in self._known.items() if count == 1 and _leaves_open(other, attempt))
+        return next((routes for routes in freer if routes and self._is_within(routes[0], attempt)), ())
+
+    def _most_cost(self, attempt: Attempt, count: int) -> float:
+        """What the best way of an attempt costs at most: no more than that of one which leaves less open."""
+        known = (routes[0].cost for (other, _, _), routes in self._known.items() if routes and _leaves_open(attempt, other))
+        return min(known, default=np.inf) + _MARGIN_COST if count == 1 else np.inf
+
+    def _is_within(self, route: Route, attempt: Attempt) -> bool:
+        """Whether a way takes no opening and no start anew that an attempt has not, and is long enough between its seams."""
+        if (route.opens_on != OWN and not attempt.other_openings) or (route.anew and not attempt.may_start_anew):
+            return False
+        opening = min(attempt.hold, MOST_OWN_BARS) if route.opens_on == OWN else attempt.hold
+        leaves = [left for left, _ in route.seams] + ([] if route.fades_on is None else [route.fades_on])
+        enters = [max(0, route.opens_on), *(entered for _, entered in route.seams)][: len(leaves)]
+        bar_left, bar_entered = (
+            np.searchsorted(self._offer.bars.first_beat, beats, side="right") for beats in (leaves, enters)
+        )
+        return bool(np.all(bar_left - bar_entered >= [opening, *[attempt.hold] * len(leaves)][: len(leaves)]))
+
+    def _search(self, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
+        if attempt not in self._passings:
+            self._passings[attempt] = self._passing(attempt)
+        passing = self._passings[attempt]
+        wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
+        shaped = SHAPE_COST * passing.graph.shape.most_s / 4
+        bounds = Bounds(_BOUND + shaped, _MUST_BOUND + shaped, self._most_cost(attempt, count))
+        return passing.routes(wanted, count, bounds, may_miss)
+
+    def _passing(self, attempt: Attempt) -> Passing:
+        offer, brief = self._offer, self._brief
+        graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+        anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
+        returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
+        return Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending, brief.order == "forward")
+
+
+def _leaves_open(freer: Attempt, attempt: Attempt) -> bool:
+    """Whether an attempt may do all that another may, at the same give."""
+    return (
+        freer != attempt
+        and freer.give_pct == attempt.give_pct
+        and freer.hold <= attempt.hold
+        and freer.other_openings >= attempt.other_openings
+        and freer.may_start_anew >= attempt.may_start_anew
+    )
+
+
+def _wanted(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> Wanted:
+    chart = offer.chart
+    give = max(0.0, attempt.give_pct / 100 - GIVE_MARGIN)
+    if last_hit is not None:
+        near = last_hit.tolerance_samples
+        return Wanted(last_hit.at_samples, give, Tail(near, near, near).with_margin(chart.rate))
+    return Wanted(brief.target_samples - after_samples(chart, brief), give, Tail.of(chart, brief).with_margin(chart.rate))
+
+
+def _ends_anew(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> EndAnew | None:
+    """Straight into the last hit, where an attempt allows that."""
+    if not attempt.may_start_anew or brief.landing == "fade":
+        return None
+    beats, at = offer.chart.beats, offer.chart.last_hit_samples
+    beat = int(np.abs(beats - at).argmin())
+    is_aimed = last_hit is not None
+    return EndAnew(at if is_aimed else int(beats[beat]), beat, ANEW_COST, is_aimed)
