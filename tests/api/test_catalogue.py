@@ -5,6 +5,7 @@ import json
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
 import soundfile as sf
 from fastapi import FastAPI
@@ -54,6 +55,16 @@ def test_a_piece_is_found_heard_licensed_and_becomes_a_track_with_its_terms(clie
     again = lines(license_piece(client, ids, "long-stair", "exhibition"))
     assert again[-1]["track_id"] == heard["id"]
     assert client.get(f"/api/tracks/{heard['id']}").json()["licence"]["reference"] == heard["licence"]["reference"]
+
+
+def test_with_a_cue_every_piece_says_what_to_expect_of_it(client: TestClient, ids: Ids) -> None:
+    pieces = client.get("/api/catalogue", params={"cue_id": ids.cue}).json()
+    assert all(0 < piece["outlook"]["suits"] <= 100 for piece in pieces)
+    nearest = min(pieces, key=lambda piece: abs(np.log(piece["length_s"] / 72)))
+    assert nearest["outlook"]["suits"] == max(piece["outlook"]["suits"] for piece in pieces)
+    assert nearest["outlook"]["words"] in ("as it is", "about 1 seam")
+    assert all(piece["outlook"] is None for piece in client.get("/api/catalogue").json())
+    assert client.get("/api/catalogue", params={"cue_id": 999_999}).status_code == 404
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 
 from evenseam.services.context import Context
 from evenseam.store.models import Brief, Cue, Fit
-from tests.api.conftest import Ids, add_and_listen
+from tests.api.conftest import Ids, add_and_listen, add_file
 from tests.api.test_pictures import production_of
 
 
@@ -147,7 +147,9 @@ def test_a_fit_that_cannot_be_read_is_made_anew(app: FastAPI, client: TestClient
 def test_every_track_is_forecast_for_a_slot_as_it_is_then_fitted(client: TestClient, ids: Ids, loop_wav: Any) -> None:
     track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
     assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"], "length": "0:48"}).status_code == 200
-    (outlook,) = client.get(f"/api/cues/{ids.cue}/forecasts").json()
+    judged = client.get(f"/api/cues/{ids.cue}/forecasts").json()
+    (outlook,) = judged["outlooks"]
+    assert (judged["looked_at"], judged["n_tracks"], judged["next_after"]) == (1, 1, None)
     plan = client.post(f"/api/cues/{ids.cue}/fit").json()["plan"]
     assert (outlook["track_id"], outlook["seams"]) == (track["id"], len(plan["seams"]))
     assert 0 < outlook["suits"] <= 100
@@ -156,4 +158,18 @@ def test_every_track_is_forecast_for_a_slot_as_it_is_then_fitted(client: TestCli
     assert next(w["method"] for w in ways if w["costs"]) == "blend"
     assert {w["method"] for w in ways if w["problem"]} == {"bend", "trim"}, "it is shorter than the slot"
     client.patch(f"/api/cues/{ids.cue}", json={"length": "3:00:00"})
-    assert client.get(f"/api/cues/{ids.cue}/forecasts").json()[0]["words"] == "cannot be had"
+    assert client.get(f"/api/cues/{ids.cue}/forecasts").json()["outlooks"][0]["words"] == "cannot be had"
+
+
+def test_a_library_is_judged_page_by_page(client: TestClient, ids: Ids, loop_wav: Any) -> None:
+    sound = loop_wav.read_bytes()
+    ready = add_and_listen(client, ids, "loop.wav", sound)["id"]
+    others = [add_file(client, ids, f"{k}.wav", sound + bytes([0, k]))["id"] for k in (1, 2)]
+    after, seen = 0, []
+    while after is not None:
+        page = client.get(f"/api/cues/{ids.cue}/forecasts", params={"after": after, "most": 2}).json()
+        seen.append((page["looked_at"], page["n_tracks"], [o["track_id"] for o in page["outlooks"] if o["track_id"] == ready]))
+        after = page["next_after"]
+    assert seen == [(2, 3, [ready]), (1, 3, [])]
+    assert ready < min(others)
+    assert client.get(f"/api/cues/{ids.cue}/forecasts", params={"most": 0}).status_code == 422

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from evenseam.api.base import Answer, Input
-from evenseam.api.cue_schemas import CueRead
+from evenseam.api.cue_schemas import CueRead, OutlookRead
 from evenseam.api.problems import Problem
 
 
@@ -138,7 +138,7 @@ class TermsRead(Answer):
 
 
 class PieceRead(Answer):
-    """A piece of the catalogue."""
+    """A piece of the catalogue. `outlook`: by its length and tempo alone, where it was asked for a cue."""
 
     id: str
     title: str
@@ -148,6 +148,7 @@ class PieceRead(Answer):
     meter: str
     length_s: float
     terms: TermsRead
+    outlook: OutlookRead | None = None
 
 
 class LicenceWanted(Input):

@@ -12,11 +12,16 @@ import httpx
 from pydantic import BaseModel, ValidationError
 
 from evenseam.core.errors import EvenSeamError
+from evenseam.core.plan import Brief
+from evenseam.core.plan.forecast import Outlook
+from evenseam.core.plan.unheard import expected
 from evenseam.services import tracks
 from evenseam.services.context import Context
 from evenseam.services.incoming import check_room
-from evenseam.store.productions import get_production
+from evenseam.store.briefs import asked_of
+from evenseam.store.productions import get_cue, get_production
 
+_RATE = 48_000  # of the times that a piece is weighed by: its file is not here yet
 Answer = TypeVar("Answer", bound=BaseModel)
 
 
@@ -153,6 +158,25 @@ def _problem(response: httpx.Response) -> EvenSeamError:
     if response.status_code == httpx.codes.FORBIDDEN:
         return LicenceRefusedError(said)
     return CatalogueError(f"The catalogue cannot do this now: {said} Try again later.", status=response.status_code)
+
+
+async def search(context: Context, words: str, cue_id: int | None) -> list[tuple[Piece, Outlook | None]]:
+    """Pieces that all of `words` are found in, each with what to expect of it in the slot of a cue, if one is named.
+
+    Raises: as the client, and NotFoundError.
+    """
+    brief = None if cue_id is None else await asyncio.to_thread(_asked, context, cue_id)
+    return [(piece, _expected(piece, brief) if brief else None) for piece in await context.catalogue.search(words)]
+
+
+def _asked(context: Context, cue_id: int) -> Brief:
+    with context.database.transaction() as session:
+        return asked_of(get_cue(session, cue_id)).at(_RATE)
+
+
+def _expected(piece: Piece, brief: Brief) -> Outlook:
+    beat = round(60 * _RATE / piece.tempo_bpm) if piece.tempo_bpm > 0 else 0
+    return expected(round(piece.length_s * _RATE), beat, brief.target_samples, brief.aims)
 
 
 async def license_piece(context: Context, production_id: int, piece_id: str, use: str) -> Licence:

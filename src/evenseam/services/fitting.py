@@ -24,7 +24,7 @@ from evenseam.store.models import Cue, Fit
 from evenseam.store.plans import read_plan, stored_plan
 from evenseam.store.productions import get_cue
 from evenseam.store.sheets import rate_of
-from evenseam.store.tracks import chart_id, list_tracks
+from evenseam.store.tracks import chart_id, count_tracks, some_tracks
 
 _log = logging.getLogger(__name__)
 _MOST_WARMED = 8
@@ -183,11 +183,25 @@ def changes_that_would_do(context: Context, cue_id: int) -> tuple[tuple[Change, 
     return warm.planner.changes(asked.at(warm.chart.rate)), warm.chart.rate / rate.fps
 
 
-def forecasts(context: Context, cue_id: int) -> dict[int, Outlook]:
-    """How every track that was listened to would do in the slot of a cue, by its id."""
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """Outlooks of some of a library's tracks, by id: of those that were listened to, out of `looked_at` of all `n_tracks`.
+
+    `next_after`: the track after which to go on; None at the end of the library.
+    """
+
+    outlooks: dict[int, Outlook]
+    looked_at: int
+    n_tracks: int
+    next_after: int | None
+
+
+def forecasts(context: Context, cue_id: int, after: int, most: int) -> Judged:
+    """How the tracks of a library after one of them, up to `most`, would do in the slot of a cue."""
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
-        asked, tracks = asked_of(cue), list_tracks(session, cue.production_id)
+        asked, n_tracks = asked_of(cue), count_tracks(session, cue.production_id)
+        tracks = some_tracks(session, cue.production_id, after, most)
     found: dict[int, Outlook] = {}
     for track in tracks:
         try:
@@ -196,7 +210,7 @@ def forecasts(context: Context, cue_id: int) -> dict[int, Outlook]:
             continue
         brief = asked.at(forecast.rate)
         found[track.id] = forecast.at(brief.target_samples, brief.aims)
-    return found
+    return Judged(found, len(tracks), n_tracks, tracks[-1].id if len(tracks) == most else None)
 
 
 def open_fit(context: Context, fit_id: int) -> tuple[Plan, WarmTrack, str]:

@@ -39,8 +39,8 @@ def chart_name(sha256: str) -> str:
 
 
 def joins_name(sha256: str) -> str:
-    """What the best joins cost, for the chart of the present version."""
-    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.moves"
+    """What the best joins cost, by the present chart and planner."""
+    return f"charts/{sha256[:2]}/{sha256}.v{CHART_VERSION}.{PLANNER_VERSION}.moves"
 
 
 def forecast_name(sha256: str) -> str:

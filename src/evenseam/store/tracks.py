@@ -20,6 +20,17 @@ def list_tracks(session: Session, production_id: int) -> list[Track]:
     return list(session.scalars(query.order_by(Track.id.desc())))
 
 
+def some_tracks(session: Session, production_id: int, after_id: int, most: int) -> list[Track]:
+    """Up to `most` tracks of a production after one of them, as they came: for what goes through all of them."""
+    query = select(Track).where(Track.production_id == production_id, Track.id > after_id).options(joinedload(Track.recording))
+    return list(session.scalars(query.order_by(Track.id).limit(most)))
+
+
+def count_tracks(session: Session, production_id: int) -> int:
+    """How many tracks a production has."""
+    return session.scalar(select(func.count()).select_from(Track).where(Track.production_id == production_id)) or 0
+
+
 def get_track(session: Session, track_id: int, to_change: bool = False) -> Track:
     """One track with its recording; `to_change` waits for whoever changes its production now. Raises: NotFoundError."""
     if to_change:

@@ -1,7 +1,7 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
-import { QueryClient, queryOptions } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks, type Chart, type Cue, type Outlook, type Tempo } from './client'
+import { infiniteQueryOptions, QueryClient, queryOptions, type InfiniteData } from '@tanstack/vue-query'
+import { answer, api, fetchPeaks, type Chart, type Cue, type Forecasts, type Tempo } from './client'
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
@@ -42,10 +42,11 @@ export const refusalsQuery = (productionId: number) =>
   })
 
 /** No second try by itself: a catalogue that fails is said to fail, and asked again when somebody wants to. */
-export const catalogueQuery = (words: string) =>
+export const catalogueQuery = (words: string, cue: Cue | undefined) =>
   queryOptions({
-    queryKey: ['catalogue', words],
-    queryFn: ({ signal }) => answer(api.GET('/api/catalogue', { params: { query: { words } }, signal })),
+    queryKey: ['catalogue', words, cue?.id ?? 0, cue?.slot_start_frames, cue?.slot_length_flicks],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/catalogue', { params: { query: { words, cue_id: cue?.id } }, signal })),
     retry: false,
   })
 
@@ -84,12 +85,20 @@ export const changesQuery = (cue: Cue | undefined, trackId: number | null, chart
     queryFn: () => answer(api.GET('/api/cues/{cue_id}/changes', { params: { path: { cue_id: cue!.id } } })),
   })
 
-/** How every track would do in the slot of a cue; asked again when the library or its charts change. */
+/** How every track would do in the slot of a cue, page by page; asked again when the library or its charts change. */
 export const forecastsQuery = (cue: Cue | undefined, libraryKey: string) =>
-  queryOptions({
+  infiniteQueryOptions({
     queryKey: ['fit', cue?.id ?? 0, cue?.slot_start_frames, cue?.slot_length_flicks, 'forecasts', libraryKey],
-    queryFn: () => answer(api.GET('/api/cues/{cue_id}/forecasts', { params: { path: { cue_id: cue!.id } } })),
-    placeholderData: (before: Outlook[] | undefined) => before,
+    queryFn: ({ pageParam, signal }) =>
+      answer(
+        api.GET('/api/cues/{cue_id}/forecasts', {
+          params: { path: { cue_id: cue!.id }, query: { after: pageParam } },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last: Forecasts) => last.next_after,
+    placeholderData: (before: InfiniteData<Forecasts, number> | undefined) => before,
   })
 
 export const chartQuery = (trackId: number, chartId: string) =>

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Search
-         * @description Pieces of the catalogue that all words are found in.
+         * @description Pieces of the catalogue that all words are found in; with a cue, what to expect of each in its slot.
          */
         get: operations["searchCatalogue"];
         put?: never;
@@ -145,7 +145,7 @@ export interface paths {
         };
         /**
          * Get Forecasts
-         * @description How every track of the library would do in the cue's slot, what suits it best first; nothing is planned.
+         * @description How the tracks of the library would do in the cue's slot, so many at a time; nothing is planned.
          */
         get: operations["getForecasts"];
         put?: never;
@@ -1760,6 +1760,22 @@ export interface components {
             track_title: string;
         };
         /**
+         * ForecastsRead
+         * @description Outlooks of the next tracks of a library, what suits best first; those that were not listened to yet have none.
+         *
+         *     `looked_at` tracks were gone through for it, of `n_tracks` in all. `next_after`: what to ask for next, null at the end.
+         */
+        ForecastsRead: {
+            /** Looked At */
+            looked_at: number;
+            /** N Tracks */
+            n_tracks: number;
+            /** Next After */
+            next_after: number | null;
+            /** Outlooks */
+            outlooks: components["schemas"]["TrackOutlookRead"][];
+        };
+        /**
          * FrameSpan
          * @description From a frame to another one, which is not in it.
          */
@@ -2184,7 +2200,7 @@ export interface components {
         };
         /**
          * OutlookRead
-         * @description How a track would do in the slot of a cue. `suits`: 0 to 100; `grade`: of its worst seam, empty without one.
+         * @description How music would do in the slot of a cue. `suits`: 0 to 100; `grade`: of its worst seam, empty without one or unheard.
          */
         OutlookRead: {
             /** Cost */
@@ -2199,8 +2215,6 @@ export interface components {
             speed_change_pct: number;
             /** Suits */
             suits: number;
-            /** Track Id */
-            track_id: number;
             /** Words */
             words: string;
         };
@@ -2254,7 +2268,7 @@ export interface components {
         };
         /**
          * PieceRead
-         * @description A piece of the catalogue.
+         * @description A piece of the catalogue. `outlook`: by its length and tempo alone, where it was asked for a cue.
          */
         PieceRead: {
             /** Artist */
@@ -2265,6 +2279,7 @@ export interface components {
             length_s: number;
             /** Meter */
             meter: string;
+            outlook?: components["schemas"]["OutlookRead"] | null;
             /** Tags */
             tags: string[];
             /** Tempo Bpm */
@@ -2741,6 +2756,28 @@ export interface components {
             width_px: number;
         };
         /**
+         * TrackOutlookRead
+         * @description How a track of the library would do in the slot of a cue.
+         */
+        TrackOutlookRead: {
+            /** Cost */
+            cost: number | null;
+            /** Grade */
+            grade: string;
+            /** Hits Within Reach */
+            hits_within_reach: number;
+            /** Seams */
+            seams: number;
+            /** Speed Change Pct */
+            speed_change_pct: number;
+            /** Suits */
+            suits: number;
+            /** Track Id */
+            track_id: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * TrackRead
          * @description A track. The fields of what was heard are null until it was listened to; tempo and metre are as corrected.
          *
@@ -2889,6 +2926,7 @@ export interface operations {
         parameters: {
             query?: {
                 words?: string;
+                cue_id?: number | null;
             };
             header?: never;
             path?: never;
@@ -3251,7 +3289,10 @@ export interface operations {
     };
     getForecasts: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: number;
+                most?: number;
+            };
             header?: never;
             path: {
                 cue_id: number;
@@ -3266,7 +3307,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OutlookRead"][];
+                    "application/json": components["schemas"]["ForecastsRead"];
                 };
             };
             /** @description Refused, with the reason */

@@ -1,6 +1,7 @@
 """The music catalogue: searching it, hearing previews, and licensing a piece into a production."""
 
 from collections.abc import AsyncIterator
+from dataclasses import asdict
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
@@ -22,9 +23,13 @@ class Lines(StreamingResponse):
 
 
 @router.get("/catalogue", operation_id="searchCatalogue")
-async def search(context: ContextDep, words: str = Query("", max_length=200)) -> list[schemas.PieceRead]:
-    """Pieces of the catalogue that all words are found in."""
-    return [schemas.PieceRead.model_validate(piece) for piece in await context.catalogue.search(words)]
+async def search(
+    context: ContextDep, words: str = Query("", max_length=200), cue_id: int | None = None
+) -> list[schemas.PieceRead]:
+    """Pieces of the catalogue that all words are found in; with a cue, what to expect of each in its slot."""
+    found = await service.search(context, words, cue_id)
+    pieces = (piece.model_dump() | {"outlook": outlook and asdict(outlook)} for piece, outlook in found)
+    return [schemas.PieceRead.model_validate(piece) for piece in pieces]
 
 
 @router.get("/catalogue/{piece_id}/preview", operation_id="previewPiece", response_class=Response)

@@ -3,7 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 
 from evenseam.api import cue_schemas, schemas
 from evenseam.api.base import MOST_FLICKS
@@ -32,6 +32,7 @@ from evenseam.store.productions import get_cue
 from evenseam.store.sheets import rate_of, slot_end_frames
 
 router = APIRouter(prefix="/api", tags=["cues"])
+_MOST_JUDGED = 500  # tracks at a time: a second or so when none of them is warm
 _OF_THE_TRACK = ("kept_seams", "forbidden_seams")
 _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
 
@@ -166,10 +167,16 @@ def list_changes(context: ContextDep, cue_id: int) -> list[cue_schemas.ChangeRea
 
 
 @router.get("/cues/{cue_id}/forecasts", operation_id="getForecasts")
-def get_forecasts(context: ContextDep, cue_id: int) -> list[cue_schemas.OutlookRead]:
-    """How every track of the library would do in the cue's slot, what suits it best first; nothing is planned."""
-    found = [cue_schemas.OutlookRead(track_id=track_id, **asdict(one)) for track_id, one in forecasts(context, cue_id).items()]
-    return sorted(found, key=lambda one: (-one.suits, one.track_id))
+def get_forecasts(
+    context: ContextDep, cue_id: int, after: int = 0, most: int = Query(_MOST_JUDGED, ge=1, le=_MOST_JUDGED)
+) -> cue_schemas.ForecastsRead:
+    """How the tracks of the library would do in the cue's slot, so many at a time; nothing is planned."""
+    judged = forecasts(context, cue_id, after, most)
+    found = [cue_schemas.TrackOutlookRead(track_id=k, **asdict(one)) for k, one in judged.outlooks.items()]
+    found.sort(key=lambda one: (-one.suits, one.track_id))
+    return cue_schemas.ForecastsRead(
+        outlooks=found, looked_at=judged.looked_at, n_tracks=judged.n_tracks, next_after=judged.next_after
+    )
 
 
 @router.get(
