@@ -9,6 +9,7 @@ const isOpen = defineModel<boolean>({ required: true })
 const bench = useWorkbench()
 const catalogue = useCatalogue(
   () => bench.productionId.value,
+  () => bench.cue.value,
   () => isOpen.value,
 )
 const { pieces, failure, isAsking, coming } = catalogue
@@ -55,6 +56,17 @@ watch(
   { immediate: true },
 )
 
+/** By length and tempo alone; pieces that may not be cut, or not be used for this, come last. */
+const order = ref(localStorage.getItem('catalogueOrder') ?? 'suits')
+watch(order, (wanted) => localStorage.setItem('catalogueOrder', wanted))
+const suits = ({ terms, outlook }: Piece): number =>
+  terms.may_be_edited && terms.uses.includes(use.value) ? (outlook?.suits ?? 0) : -1
+const listed = computed(() =>
+  order.value === 'suits'
+    ? [...(pieces.value ?? [])].sort((a, b) => suits(b) - suits(a))
+    : (pieces.value ?? []),
+)
+
 const owned = computed(
   () => new Set((bench.tracks.value ?? []).map((t) => t.licence?.piece_id).filter(Boolean)),
 )
@@ -83,6 +95,13 @@ function license(piece: Piece): void {
             <option v-for="u in uses" :key="u">{{ u }}</option>
           </select></label
         >
+        <label v-if="bench.cue.value" class="use"
+          >Order
+          <select v-model="order" aria-label="Order of the pieces">
+            <option value="suits">what suits the slot</option>
+            <option value="offered">as offered</option>
+          </select></label
+        >
         <v-btn variant="text" @click="isOpen = false">Close</v-btn>
       </header>
       <div v-if="preview.failure.value" class="state failure" role="alert">{{ preview.failure.value }}</div>
@@ -107,7 +126,7 @@ function license(piece: Piece): void {
       </p>
       <ul v-else class="pieces" aria-label="Pieces in the catalogue">
         <CataloguePiece
-          v-for="piece in pieces"
+          v-for="piece in listed"
           :key="piece.id"
           :piece="piece"
           :use="use"

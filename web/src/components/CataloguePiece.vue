@@ -28,6 +28,12 @@ const obstacle = computed(() => {
   if (!t.may_be_edited) return 'May not be cut or rearranged, so it cannot be fitted.'
   return t.uses.includes(props.use) ? '' : `Not for ${props.use}.`
 })
+const expected = computed(() => {
+  const o = props.piece.outlook
+  if (!o) return ''
+  const hits = o.hits_within_reach ? ` Hits whole beats apart: ${o.hits_within_reach}.` : ''
+  return `Suits this slot about ${o.suits} of 100, by its length and tempo.${hits} It is listened to once it is here.`
+})
 const working = computed(() => {
   const c = props.coming
   if (!c) return ''
@@ -60,6 +66,7 @@ const working = computed(() => {
       <div class="figure">
         {{ formatClock(piece.length_s) }} <span class="over">{{ overOrShort(piece.length_s, slotS) }}</span>
       </div>
+      <div v-if="piece.outlook" class="outlook" :title="expected">{{ piece.outlook.words }}</div>
     </div>
     <div class="do">
       <template v-if="coming && !coming.failure">
@@ -109,6 +116,9 @@ const working = computed(() => {
 }
 .over {
   color: rgb(var(--v-theme-primary));
+}
+.outlook {
+  color: rgb(var(--v-theme-secondary));
 }
 .do {
   display: flex;

@@ -2,9 +2,8 @@
 import type { Track } from '@/api/client'
 import { useWorkbench } from '@/workbench'
 import { mdiPlus } from '@mdi/js'
-import { forecastsQuery } from '@/api/queries'
-import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { useForecasts } from '@/composables/useForecasts'
 import { useKeys } from '@/composables/useKeys'
 import { found, noSearch } from '@/library'
 import CatalogueDialog from './CatalogueDialog.vue'
@@ -26,10 +25,10 @@ const listed = computed(() => {
   return [...all.filter((t) => !own.has(t.id)), ...all.filter((t) => own.has(t.id))]
 })
 const library = computed(() => listed.value.map((t) => `${t.id}.${t.state}.${t.chart_id}`).join())
-const forecasts = useQuery(
-  computed(() => ({ ...forecastsQuery(cue.value, library.value), enabled: cue.value !== undefined })),
+const { outlooks, progress } = useForecasts(
+  () => cue.value,
+  () => library.value,
 )
-const outlooks = computed(() => new Map((forecasts.data.value ?? []).map((o) => [o.track_id, o])))
 const shown = computed(() => found(listed.value, search.value, slotS.value, outlooks.value))
 const ROW_PX = 91
 const isCatalogueOpen = ref(false)
@@ -94,6 +93,7 @@ async function remove(): Promise<void> {
       :count="shown.length"
     />
     <UploadList />
+    <p v-if="progress" class="judging quiet" role="status">{{ progress }}</p>
     <v-virtual-scroll v-if="tracks?.length" class="list" :items="shown" :item-height="ROW_PX">
       <template #default="{ item: t }">
         <TrackRow
@@ -163,9 +163,17 @@ h2 {
   padding: 0;
   margin: 0;
 }
+.judging {
+  padding: 0 14px 8px;
+  font-size: 12px;
+}
 .empty {
   list-style: none;
   padding: 8px 14px;
+}
+.judging {
+  padding: 0 14px 8px;
+  font-size: 12px;
 }
 .empty {
   padding-top: 28px;

@@ -23,6 +23,7 @@ function setUp() {
     defineComponent(() => {
       catalogue = useCatalogue(
         () => 3,
+        () => undefined,
         () => false,
       )
       return () => h('div')

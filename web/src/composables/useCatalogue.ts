@@ -1,4 +1,4 @@
-import { licensePiece, toApiError, UNREACHABLE, type Piece } from '@/api/client'
+import { licensePiece, toApiError, UNREACHABLE, type Cue, type Piece } from '@/api/client'
 import { catalogueQuery, queryClient } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, onScopeDispose, readonly, ref } from 'vue'
@@ -11,11 +11,15 @@ export interface Coming {
 }
 
 /** The music catalogue: what a search finds, hearing a preview, and licensing a piece. */
-export function useCatalogue(productionId: () => number | undefined, isOpen: () => boolean) {
+export function useCatalogue(
+  productionId: () => number | undefined,
+  cue: () => Cue | undefined,
+  isOpen: () => boolean,
+) {
   const words = ref('')
   const coming = ref(new Map<string, Coming>())
   const stops = new Map<string, AbortController>()
-  const query = useQuery(computed(() => ({ ...catalogueQuery(words.value), enabled: isOpen() })))
+  const query = useQuery(computed(() => ({ ...catalogueQuery(words.value, cue()), enabled: isOpen() })))
 
   async function license(piece: Piece, use: string): Promise<void> {
     const stop = new AbortController()
