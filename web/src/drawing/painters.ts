@@ -1,6 +1,6 @@
 /** Shapes on a canvas. Positions are CSS pixels; the canvas is scaled for the screen's density once, in `prepared`. */
 import type { Chart } from '@/api/client'
-import { sectionColor } from '@/theme'
+import { sectionColor } from '@/app/theme'
 import { barLines, beatTicks } from './grid'
 import { usualBarS, type Piece } from './layout'
 import { levelFor, rangeOf, type Peaks } from './peaks'

@@ -1,0 +1,99 @@
+import type { CueAsks } from '@/api/client'
+import { workbenchKey, type Workbench } from '@/app/workbench'
+import { mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { computed, ref } from 'vue'
+import { useAsks } from './useAsks'
+import AskFields from './AskFields.vue'
+
+/** A bench with a cue that asks for something, and what it was asked to change. */
+function benchWith(asks: CueAsks | null) {
+  const cue = ref({ asks, slot_start_frames: 0, slot_length_flicks: 40 * 705_600_000 })
+  const updateCue = vi.fn(async () => '')
+  const bench = {
+    cue,
+    picture: ref({ rate: { num: 25, den: 1, drop_frame: false } }),
+    chart: ref({ rate: 100 }),
+    message: ref(''),
+    spotting: { sheet: computed(() => ({ hits: [], lines: [] })) },
+    updateCue,
+  }
+  return {
+    bench,
+    updateCue,
+    global: { provide: { [workbenchKey as symbol]: bench as unknown as Workbench } },
+  }
+}
+
+describe('what is asked of a fit', () => {
+  it('is added to what was asked before', async () => {
+    const { updateCue, global } = benchWith({ method: 'loop', give_pct: 2 } as CueAsks)
+    const fields = mount(AskFields, { global })
+    await fields.get('[aria-label="How the music ends"]').setValue('fade')
+    expect(updateCue).toHaveBeenCalledWith({ asks: { method: 'loop', give_pct: 2, landing: 'fade' } })
+  })
+  it('is left to the planner again where nothing is chosen', async () => {
+    const { updateCue, global } = benchWith({ opening: 'section', listening: { voice: 2.5 } } as CueAsks)
+    const fields = mount(AskFields, { global })
+    await fields.get('[aria-label="Where the music begins"]').setValue('')
+    expect(updateCue).toHaveBeenCalledWith({ asks: { listening: { voice: 2.5 } } })
+    await fields.get('[aria-label="What counts at a seam"]').setValue('all')
+    expect(updateCue).toHaveBeenLastCalledWith({ asks: { opening: 'section' } })
+  })
+  it('refuses what is no number in words, and asks for nothing', async () => {
+    const { bench, updateCue, global } = benchWith(null)
+    const give = mount(AskFields, { global }).get<HTMLInputElement>('[aria-label^="Most change of speed"]')
+    await give.trigger('focus')
+    await give.setValue('much')
+    await give.trigger('blur')
+    expect(bench.message.value).toBe('“much” is no number. Leave it empty for the usual.')
+    expect(updateCue).not.toHaveBeenCalled()
+  })
+  it('says which seams are kept and left out, and lets go of them', async () => {
+    const { updateCue, global } = benchWith({
+      kept_seams: [[1, 2]],
+      forbidden_seams: [
+        [3, 4],
+        [5, 6],
+      ],
+    } as CueAsks)
+    const fields = mount(AskFields, { global })
+    expect(fields.text()).toContain('1 seam kept')
+    expect(fields.text()).toContain('2 seams left out')
+    await fields.findAll('button').at(-1)!.trigger('click')
+    expect(updateCue).toHaveBeenCalledWith({ asks: { kept_seams: [[1, 2]] } })
+  })
+})
+
+describe('a seam', () => {
+  const seam = { source_from_samples: 1000, source_to_samples: 4000 } as Parameters<
+    ReturnType<typeof useAsks>['keep']
+  >[0]
+  function asking(asks: CueAsks) {
+    const { updateCue, global } = benchWith(asks)
+    let made!: ReturnType<typeof useAsks>
+    mount({ setup: () => ((made = useAsks()), () => null) }, { global })
+    return { ...made, updateCue }
+  }
+  it('is kept, and kept no more when asked again', async () => {
+    const first = asking({} as CueAsks)
+    await first.keep(seam)
+    expect(first.updateCue).toHaveBeenCalledWith({ asks: { kept_seams: [[1000, 4000]] } })
+    const again = asking({ kept_seams: [[1010, 3995]] } as CueAsks)
+    await again.keep(seam)
+    expect(again.updateCue).toHaveBeenCalledWith({ asks: {} })
+  })
+  it('is left out beside others, and kept no more', async () => {
+    const { forbid, updateCue } = asking({ kept_seams: [[1000, 4000]], forbidden_seams: [[7, 8]] } as CueAsks)
+    await forbid(seam)
+    expect(updateCue).toHaveBeenCalledWith({
+      asks: {
+        kept_seams: [],
+        forbidden_seams: [
+          [7, 8],
+          [1000, 4000],
+        ],
+      },
+    })
+  })
+})

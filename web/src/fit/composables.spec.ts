@@ -1,0 +1,60 @@
+import { useLengthTrial } from './useLengthTrial'
+import { useSeams } from './useSeams'
+import { describe, expect, it, vi } from 'vitest'
+import { ref } from 'vue'
+import type { Chart, Plan } from '@/api/client'
+
+describe('useLengthTrial', () => {
+  it('asks for the latest length only, one at a time', async () => {
+    const bodies: number[] = []
+    let answer: (() => void)[] = []
+    vi.stubGlobal('fetch', async (request: Request) => {
+      bodies.push(((await request.json()) as { slot_length_flicks: number }).slot_length_flicks)
+      await new Promise<void>((resolve) => answer.push(resolve))
+      const json = JSON.stringify({ fit_id: null, track_id: 1, plan: null, problem: null })
+      return new Response(json, { headers: { 'content-type': 'application/json' } })
+    })
+    const { trial, tryLength, end } = useLengthTrial(() => 1)
+    for (const flicks of [10, 20, 30]) tryLength(flicks)
+    expect(trial.value!.flicks).toBe(30)
+    await vi.waitFor(() => expect(answer.length).toBe(1))
+    answer[0]!()
+    await vi.waitFor(() => expect(answer.length).toBe(2))
+    answer[1]!()
+    await vi.waitFor(() => expect(trial.value!.fit).not.toBeNull())
+    expect(bodies).toEqual([10, 30])
+    end()
+    expect(trial.value).toBeNull()
+    answer = []
+    vi.unstubAllGlobals()
+  })
+})
+
+describe('useSeams', () => {
+  const plan = ref({
+    rate: 10,
+    seams: [
+      { out_samples: 100, source_to_samples: 5 },
+      { out_samples: 300, source_to_samples: 50 },
+    ],
+  } as Plan)
+  const chart = ref({
+    rate: 10,
+    meter: '4/4',
+    beats_per_bar: 4,
+    tempo_bpm: 120,
+    beats: [0, 20, 40, 60],
+    beat_in_bar: [0, 0, 0, 0],
+  } as unknown as Chart)
+
+  it('goes round, forwards and back, and plays a bar on either side', () => {
+    const play = vi.fn(() => Promise.resolve())
+    const seams = useSeams(plan, chart, { seek: vi.fn(), play })
+    expect(seams.next(0, false)!.out_samples).toBe(100)
+    expect(seams.next(50, false)!.out_samples).toBe(100)
+    expect(seams.next(20, true)!.out_samples).toBe(100)
+    seams.hear(plan.value.seams[0]!)
+    expect(play).toHaveBeenCalledWith(8, 12)
+    expect(seams.next(8.5, false)!.out_samples).toBe(300)
+  })
+})

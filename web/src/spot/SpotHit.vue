@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import type { Hit } from '@/api/client'
+import { useDrag } from '@/lanes/useDrag'
+import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from './sheet'
+import { computed } from 'vue'
+
+/** A hit on the lanes: a thread through all of them with its flag. Dragged, or moved with the arrow keys. */
+const props = defineProps<{
+  hit: Hit
+  at: string
+  leftPx: number
+  widthPx: number
+  pxPerFrame: number
+  isSelected: boolean
+  threadPx: number
+  /** Flags that would cover each other lie in two rows. */
+  row: number
+}>()
+const emit = defineEmits<{
+  select: [more: boolean]
+  move: [byFrames: number, isDragged: boolean]
+  remove: []
+}>()
+const drag = useDrag((px) => emit('move', Math.round(px / props.pxPerFrame), true))
+const words = computed(
+  () =>
+    `${props.hit.label || 'Hit'} at ${props.at}, ${HIT_WORDS[props.hit.kind]}, ${WEIGHT_WORDS[props.hit.weight]}`,
+)
+
+function press(event: PointerEvent): void {
+  emit('select', event.shiftKey || event.ctrlKey)
+  drag.begin(event)
+}
+function nudge(event: KeyboardEvent, direction: number): void {
+  emit('move', direction * (event.shiftKey ? 10 : 1), false)
+}
+</script>
+
+<template>
+  <div
+    class="hit"
+    role="button"
+    tabindex="0"
+    :aria-label="words"
+    :aria-pressed="isSelected"
+    :class="[hit.weight, { selected: isSelected }]"
+    :style="{ transform: `translate(${leftPx + (drag.shiftPx.value ?? 0)}px, ${row * 21}px)` }"
+    :title="`${words}. Drag it, or use the arrow keys (Shift: ten frames); Delete takes it away.`"
+    @pointerdown.stop="press"
+    @pointermove="drag.follow"
+    @pointerup="drag.end"
+    @pointercancel="drag.giveUp"
+    @focus="!isSelected && emit('select', false)"
+    @keydown.esc="drag.giveUp"
+    @keydown.delete.prevent.stop="emit('remove')"
+    @keydown.right.prevent.stop="nudge($event, 1)"
+    @keydown.left.prevent.stop="nudge($event, -1)"
+  >
+    <span class="thread" :style="{ top: `${-threadPx - row * 21}px` }" />
+    <span v-if="hit.until_frames !== null" class="silence" :style="{ width: `${widthPx}px` }" />
+    <span class="flag"
+      ><span class="sign">{{ HIT_SIGNS[hit.kind] }}</span
+      >{{ hit.label }}</span
+    >
+  </div>
+</template>
+
+<style scoped>
+.hit {
+  position: absolute;
+  left: 0;
+  top: 2px;
+  cursor: ew-resize;
+  touch-action: none;
+  outline: none;
+  font-size: 12px;
+  white-space: nowrap;
+}
+.thread {
+  position: absolute;
+  left: 0;
+  bottom: -4px;
+  width: 1px;
+  background: rgb(var(--v-theme-secondary));
+  opacity: 0.8;
+  pointer-events: none;
+}
+.flag {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  padding: 1px 8px 1px 4px;
+  line-height: 17px;
+  border: 1px solid rgb(var(--v-theme-secondary));
+  border-left-width: 3px;
+  border-radius: 0 5px 5px 0;
+  background: rgb(var(--v-theme-background));
+}
+.must .flag {
+  background: rgb(var(--v-theme-secondary));
+  color: rgb(var(--v-theme-background));
+}
+.nice .flag {
+  border-style: dashed;
+  border-left-style: solid;
+}
+.sign {
+  font-weight: 700;
+  font-size: 11px;
+}
+.silence {
+  position: absolute;
+  left: 0;
+  top: 17px;
+  height: 5px;
+  background: repeating-linear-gradient(90deg, rgb(var(--v-theme-secondary)) 0 3px, transparent 3px 7px);
+}
+.selected {
+  z-index: 3;
+}
+.selected .flag,
+.hit:focus-visible .flag {
+  border-color: rgb(var(--v-theme-primary));
+  box-shadow: 0 0 0 2px rgba(var(--v-theme-primary), 0.6);
+}
+.selected .thread {
+  background: rgb(var(--v-theme-primary));
+  width: 2px;
+}
+</style>

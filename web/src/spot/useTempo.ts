@@ -1,0 +1,70 @@
+/** The steady tempo of the picture: the tempi that meet its hits, and the one that is looked at. */
+import { tempiQuery, type TempiAsked } from '@/api/queries'
+import { download } from '@/app/download'
+import type { Pulse } from '@/drawing/bars'
+import { framesToSeconds } from '@/time'
+import { useWorkbench } from '@/app/workbench'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+
+export type TempoForm = '.mid' | '.csv' | '.wav'
+
+export function useTempo(isOpen: () => boolean) {
+  const { picture, spotting, inOut } = useWorkbench()
+  const asked = reactive({ lowBpm: 60, highBpm: 180, meter: 4, isFromMark: false })
+  const chosenBpm = ref<number | null>(null)
+  const byBpm = ref(false)
+
+  /** What is looked for depends on the hits; they are part of the key, so that a moved hit is answered at once. */
+  const wanted = computed<TempiAsked>(() => ({
+    pictureId: picture.value?.id ?? 0,
+    low_bpm: asked.lowBpm,
+    high_bpm: asked.highBpm,
+    meter: asked.meter,
+    starts_frames: asked.isFromMark ? (inOut.inFrames.value ?? 0) : undefined,
+  }))
+  const hits = computed(() => spotting.sheet.value?.hits ?? [])
+  const query = useQuery(
+    computed(() => ({
+      ...tempiQuery(wanted.value, JSON.stringify(hits.value)),
+      enabled: isOpen() && !!picture.value && hits.value.length > 0,
+    })),
+  )
+  const found = computed(() => query.data.value ?? [])
+  const rows = computed(() => (byBpm.value ? [...found.value].sort((a, b) => a.bpm - b.bpm) : found.value))
+  const chosen = computed(() => found.value.find((t) => t.bpm === chosenBpm.value) ?? found.value[0] ?? null)
+  const pulse = computed<Pulse | null>(() =>
+    chosen.value && isOpen()
+      ? { bpm: chosen.value.bpm, meter: asked.meter, startsS: chosen.value.starts_s }
+      : null,
+  )
+  watch(
+    () => picture.value?.id,
+    () => (chosenBpm.value = null),
+  )
+
+  /** The next tempo of the table, or the one before. */
+  function step(by: number): void {
+    const at = rows.value.findIndex((t) => t === chosen.value)
+    const next = rows.value[Math.min(Math.max(0, at + by), rows.value.length - 1)]
+    if (next) chosenBpm.value = next.bpm
+  }
+
+  function save(form: TempoForm): void {
+    const one = chosen.value
+    if (!one || !picture.value) return
+    const of = new URLSearchParams({
+      form,
+      bpm: String(one.bpm),
+      meter: String(asked.meter),
+      starts_s: String(one.starts_s),
+    })
+    download(`/api/pictures/${picture.value.id}/tempo?${of}`)
+  }
+  const startsWords = computed(() =>
+    picture.value && inOut.inFrames.value !== null
+      ? `at the mark in (${framesToSeconds(inOut.inFrames.value, picture.value.rate).toFixed(2)} s)`
+      : 'at the first frame',
+  )
+  return { asked, hits, query, rows, chosen, chosenBpm, byBpm, pulse, step, save, startsWords }
+}
