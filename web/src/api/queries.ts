@@ -4,7 +4,8 @@ import { infiniteQueryOptions, QueryClient, queryOptions, type InfiniteData } fr
 import { answer, api, fetchPeaks, type Chart, type Cue, type Forecasts, type Tempo } from './client'
 
 export const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+  // What was fetched is never changed in place: watching every number of it would cost more than drawing it.
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false, shallow: true } },
 })
 
 export const productionsQuery = queryOptions({

@@ -46,6 +46,10 @@ export const vuetify = createVuetify({
   },
 })
 
+/** A colour of the theme, for what is painted. */
+export const hexOf = (name: keyof typeof night.colors, dark: boolean): string =>
+  (dark ? night : day).colors[name]
+
 /** Dye colours of the sections, by letter; each section also carries its letter. */
 const SECTION_COLORS = {
   night: ['#7d9fc9', '#d18a6a', '#a9b665', '#b993c4', '#d8b45c', '#72b3a4', '#c97f93', '#a59a86'],

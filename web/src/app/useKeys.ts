@@ -1,4 +1,4 @@
-import { onScopeDispose } from 'vue'
+import { useEventListener } from '@vueuse/core'
 
 export interface KeyAction {
   /** As KeyboardEvent.key; letters in lower case. */
@@ -36,6 +36,5 @@ export function useKeys(actions: () => KeyAction[]) {
     event.preventDefault()
     found.run()
   }
-  window.addEventListener('keydown', onKey)
-  onScopeDispose(() => window.removeEventListener('keydown', onKey))
+  useEventListener(window, 'keydown', onKey)
 }

@@ -1,6 +1,6 @@
 import type { Hit, Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { hitsInWords, landedHits, offInWords } from './hits'
+import { hitsInWords, landedHits, offInWords, pathOfThread } from './hits'
 
 const rate = { num: 25, den: 1, drop_frame: false }
 const met = (asked: number, landed: number | null, kind = 'downbeat') => ({
@@ -42,5 +42,16 @@ describe('hits as they landed', () => {
       offInWords(landedHits(plan([met(900, 900 + off)]), [], 0, rate)[0]!),
     )
     expect(words).toEqual(['1.0 frame early', '1.0 frame late', '10 frames late', 'on the frame'])
+  })
+  it('are threads to the place of the track that meets them, and end above where they are missed', () => {
+    const [out, source] = [
+      { startS: 0, pxPerS: 10, widthPx: 900 },
+      { startS: 2, pxPerS: 5, widthPx: 900 },
+    ]
+    const [kept, missed] = landedHits(plan([met(40_000, 40_008), met(8000, null)]), [], 0, rate)
+    expect(pathOfThread(kept!, { out, source }, 200, 300)).toBe(
+      'M400.1 200.0C400.1 255.0 190.0 245.0 190.0 300.0v14',
+    )
+    expect(pathOfThread(missed!, { out, source }, 200, 300)).toBe('')
   })
 })

@@ -1,6 +1,8 @@
 /** What became of the hits of a cue: the plan's answer beside what was spotted. No canvas, no components. */
 import type { Hit, Plan } from '@/api/client'
 import type { Rate } from '@/time'
+import type { Scales } from './layout'
+import { toPx } from './scale'
 
 export interface LandedHit {
   /** Of the sheet, 0 where the hit is not there any more. */
@@ -58,9 +60,11 @@ export function hitsInWords(hits: LandedHit[]): string {
   return `${kept} of ${hits.length} hits met.`
 }
 
-/** The path of a thread through the ribbons: from where a hit is heard to the place of the track that sounds there. */
-export function threadPath(fromPx: number, toPx: number, topPx: number, bottomPx: number): string {
+/** A thread through the ribbons, from where a hit is heard to the place of the track that sounds there; none if it is missed. */
+export function pathOfThread(hit: LandedHit, scales: Scales, topPx: number, bottomPx: number): string {
+  if (!hit.isKept || hit.landedS === null || hit.sourceS === null) return ''
   const f = (n: number) => n.toFixed(1)
+  const [from, to] = [f(toPx(scales.out, hit.landedS)), f(toPx(scales.source, hit.sourceS))]
   const [y1, y2] = [topPx + (bottomPx - topPx) * 0.45, topPx + (bottomPx - topPx) * 0.55]
-  return `M${f(fromPx)} ${f(topPx)}C${f(fromPx)} ${f(y2)} ${f(toPx)} ${f(y1)} ${f(toPx)} ${f(bottomPx)}`
+  return `M${from} ${f(topPx)}C${from} ${f(y2)} ${to} ${f(y1)} ${to} ${f(bottomPx)}v14`
 }

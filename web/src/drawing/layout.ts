@@ -143,6 +143,17 @@ export function sourceSpan(pieces: Piece[], fromS: number, toS: number): [number
   return [Math.min(...heard.map((h) => h[0])), Math.max(...heard.map((h) => h[1]))]
 }
 
+/** What is used of the track, each place once however often it is heard, in stretches of one section. */
+export function usedSpans(pieces: readonly Piece[]): { fromS: number; toS: number; label: string }[] {
+  const spans: { fromS: number; toS: number; label: string }[] = []
+  for (const p of [...pieces].sort((a, b) => a.sourceInS - b.sourceInS)) {
+    const last = spans.at(-1)
+    if (last && last.label === p.label && p.sourceInS <= last.toS) last.toS = Math.max(last.toS, p.sourceOutS)
+    else spans.push({ fromS: p.sourceInS, toS: p.sourceOutS, label: p.label })
+  }
+  return spans
+}
+
 /** Length of the bar around a time in the source, in seconds: what "two bars around a seam" is measured in. */
 export function barAtS(chart: Chart, sourceSamples: number): number {
   const downbeats = chart.beats.filter((_, i) => chart.beat_in_bar[i] === 0)

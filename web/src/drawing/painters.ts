@@ -2,9 +2,12 @@
 import type { Chart } from '@/api/client'
 import { sectionColor } from '@/app/theme'
 import { barLines, beatTicks } from './grid'
-import { usualBarS, type Piece } from './layout'
+import { usedSpans, usualBarS, type Piece } from './layout'
 import { levelFor, rangeOf, type Peaks } from './peaks'
 import { toPx, toS, type TimeScale } from './scale'
+
+export const FIGURES_FONT = "12px 'Inter Variable', sans-serif"
+const LETTER_FONT = "700 14px 'Inter Variable', sans-serif"
 
 export interface Paper {
   context: CanvasRenderingContext2D
@@ -18,12 +21,16 @@ export function prepared(
   widthPx: number,
   heightPx: number,
   dark: boolean,
+  font = LETTER_FONT,
 ): Paper | null {
   const context = canvas.getContext('2d')
   if (!context) return null
   const density = window.devicePixelRatio || 1
   const [w, h] = [Math.round(widthPx * density), Math.round(heightPx * density)]
-  if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h })
+  if (canvas.width !== w || canvas.height !== h) {
+    Object.assign(canvas, { width: w, height: h })
+    context.font = font // stays until the next change of size; to set it has the page's styles worked out
+  }
   context.setTransform(density, 0, 0, density, 0, 0)
   context.clearRect(0, 0, widthPx, heightPx)
   return { context, widthPx, heightPx, dark }
@@ -39,6 +46,15 @@ export function paintFitted(paper: Paper, scale: TimeScale, peaks: Peaks, pieces
     tint(paper, left, right, piece.label, 0.13)
     wave(paper, peaks, left, right, sourceOf, sectionColor(piece.label, paper.dark), 1)
   }
+  for (const { outInS, outOutS, label } of pieces) letter(paper, scale, outInS, outOutS, label)
+}
+
+/** A section's letter at its beginning, or at the edge of the view, where there is room for it. */
+function letter(paper: Paper, scale: TimeScale, fromS: number, untilS: number, label: string): void {
+  const px = Math.max(4, toPx(scale, fromS) + 5)
+  if (toPx(scale, untilS) - px < 8 || px > paper.widthPx) return
+  paper.context.fillStyle = sectionColor(label, paper.dark)
+  paper.context.fillText(label, px, 17)
 }
 
 /** The whole track: sections tinted, what is used in full colour, the rest faint. */
@@ -57,18 +73,23 @@ export function paintSource(paper: Paper, scale: TimeScale, peaks: Peaks, chart:
       0.1,
     )
   }
-  for (const piece of used) {
+  for (const { fromS, toS: untilS, label } of usedSpans(used))
     wave(
       paper,
       peaks,
-      toPx(scale, piece.sourceInS),
-      toPx(scale, piece.sourceOutS),
+      toPx(scale, fromS),
+      toPx(scale, untilS),
       sourceOf,
-      sectionColor(piece.label, paper.dark),
+      sectionColor(label, paper.dark),
       0.95,
     )
-  }
   paintBars(paper, scale, chart)
+}
+
+/** The letters of a track's sections. */
+export function paintLetters(paper: Paper, scale: TimeScale, chart: Chart): void {
+  for (const { start_samples, end_samples, label } of chart.sections)
+    letter(paper, scale, start_samples / chart.rate, end_samples / chart.rate, label)
 }
 
 function paintBars(paper: Paper, scale: TimeScale, chart: Chart): void {
@@ -111,15 +132,13 @@ function wave(
   const reach = heightPx / 2 - 6
   context.globalAlpha = alpha
   context.fillStyle = color
-  context.beginPath()
   for (let px = first; px < last; px++) {
     const from = sourceOf(Math.max(px, leftPx)) * peaks.rate
     const to = sourceOf(Math.min(px + 1, rightPx)) * peaks.rate
     const [low, high] = rangeOf(level, from, to)
     const top = middle - high * reach
-    context.rect(px, top, 1, Math.max(1, (high - low) * reach))
+    context.fillRect(px, top, 1, Math.max(1, (high - low) * reach)) // far cheaper than to fill a path of them
   }
-  context.fill()
   context.globalAlpha = 1
 }
 

@@ -12,6 +12,10 @@ export const toPx = (scale: TimeScale, seconds: number): number => (seconds - sc
 export const toS = (scale: TimeScale, px: number): number => scale.startS + px / scale.pxPerS
 export const endS = (scale: TimeScale): number => scale.startS + scale.widthPx / scale.pxPerS
 
+/** Whether anything of a span is in view, or within some pixels of it. */
+export const inViewPx = (scale: TimeScale, fromS: number, untilS: number, nearPx = 0): boolean =>
+  toPx(scale, untilS) >= -nearPx && toPx(scale, fromS) <= scale.widthPx + nearPx
+
 /** Zoom by a factor around a pixel that keeps its time; limited to the whole and to one peak a pixel. */
 export function zoomed(
   scale: TimeScale,
@@ -56,3 +60,7 @@ export function rulerMarks(scale: TimeScale, leastPx = 84): RulerMark[] {
   }
   return marks
 }
+
+/** The strokes of a ruler as one path: all marks, or those with a label, from one height to another. */
+export const strokes = (marks: readonly { px: number }[], fromPx: number, toPx: number): string =>
+  marks.map((m) => `M${m.px.toFixed(1)} ${fromPx}V${toPx}`).join('')

@@ -7,12 +7,15 @@ import WaysPanel from './WaysPanel.vue'
 import WouldDo from './WouldDo.vue'
 import { useAsks } from './useAsks'
 import { useKeys } from '@/app/useKeys'
+import { laneKeys } from '@/lanes/useLaneStack'
 import { useSeams } from './useSeams'
 import { landedHits } from '@/drawing/hits'
 import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
 import { useWorkbench } from '@/app/workbench'
+import { refThrottled } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
+const REPORT_EVERY_MS = 150
 const bench = useWorkbench()
 const { fit, chart, cue, track, tracks, picture, player, length } = bench
 const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
@@ -61,6 +64,11 @@ const hits = computed(() =>
       )
     : [],
 )
+/** What the report says: while the end is dragged the lanes come first, and the tables follow in steps. */
+const reported = refThrottled(
+  computed(() => ({ plan: plan.value, hits: hits.value })),
+  REPORT_EVERY_MS,
+)
 
 async function setLength(flicks: number): Promise<void> {
   const refusal = await bench.updateCue({ slot_length_flicks: flicks })
@@ -98,10 +106,7 @@ useKeys(() => [
   { key: 'ArrowRight', shift: true, run: () => step(10) },
   { key: 'ArrowLeft', shift: false, run: () => step(-1) },
   { key: 'ArrowLeft', shift: true, run: () => step(-10) },
-  { key: '+', run: () => lanes.value?.zoom(1.5) },
-  { key: '=', run: () => lanes.value?.zoom(1.5) },
-  { key: '-', run: () => lanes.value?.zoom(1 / 1.5) },
-  { key: 'a', run: () => lanes.value?.showAll() },
+  ...laneKeys(() => lanes.value),
   { key: 'd', run: () => zoomToSeam() },
   { key: 'w', run: () => (isComparing.value = !isComparing.value) },
 ])
@@ -146,11 +151,9 @@ const emptyWords = computed(() => {
     :chart="chart"
     :peaks="bench.peaks.value"
     :rate="picture.rate"
-    :start-frames="picture.start_frames + cue.slot_start_frames"
     :length-flicks="length.trial.value?.flicks ?? cue.slot_length_flicks"
     :track-title="track?.title ?? ''"
-    :now-s="player.nowS.value"
-    :is-playing="player.isPlaying.value"
+    :clock="player"
     :is-stale="!!problem"
     :slot-flicks="cue.slot_length_flicks"
     :shape="asks.shape ?? []"
@@ -175,10 +178,10 @@ const emptyWords = computed(() => {
   <WaysPanel v-if="isComparing && cue && track" />
   <FitReport
     v-else-if="cue"
-    :plan="plan"
-    :hits="hits"
+    :plan="reported.plan"
+    :hits="reported.hits"
     :problem="problem"
-    :now-s="player.nowS.value"
+    :near="seams.near.value"
     :rate="picture?.rate"
     :instead="length.trial.value ? [] : instead"
     :is-outdated="!length.trial.value && !!fit?.is_outdated"

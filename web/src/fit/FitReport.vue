@@ -11,7 +11,8 @@ const props = defineProps<{
   plan: Plan | null
   hits: LandedHit[]
   problem: string
-  nowS: number
+  /** The seam that is being heard just now. */
+  near: Seam | null
   rate?: Rate
   instead: number[]
   isOutdated: boolean
@@ -120,11 +121,7 @@ const place = (s: number) =>
         </tr>
       </thead>
       <tbody>
-        <tr
-          v-for="(seam, i) in plan.seams"
-          :key="seam.out_samples"
-          :class="{ near: Math.abs(atS(seam) - nowS) < 0.5 }"
-        >
+        <tr v-for="(seam, i) in plan.seams" :key="seam.out_samples" :class="{ near: seam === near }">
           <td>
             <button
               class="hear"

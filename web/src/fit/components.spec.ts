@@ -4,7 +4,7 @@ import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
 import EndHandle from './EndHandle.vue'
 import FitReport from './FitReport.vue'
-import HitThread from './HitThread.vue'
+import HitThreads from './HitThreads.vue'
 import SeamStitch from './SeamStitch.vue'
 
 const rate = { num: 25, den: 1, drop_frame: false }
@@ -80,24 +80,33 @@ const landed = (more: Partial<LandedHit>): LandedHit => ({
 
 describe('a hit among the lanes', () => {
   const scale = { startS: 0, pxPerS: 10, widthPx: 900 }
-  const props = { scales: { out: scale, source: scale }, fittedPx: 200, ribbonsPx: 100 }
-  it('is a thread to the place of the track that meets it', async () => {
-    const thread = mount(HitThread, { props: { ...props, hit: landed({ label: 'Door' }) } })
-    expect(thread.get('path').attributes('d')).toMatch(/^M100.0 200.0C.*400.0 300.0v14$/)
+  const props = {
+    scales: { out: scale, source: scale },
+    dark: true,
+    topPx: 60,
+    fittedPx: 200,
+    ribbonsPx: 100,
+  }
+  it('is said in words, and gone to', async () => {
+    const thread = mount(HitThreads, { props: { ...props, hits: [landed({ label: 'Door' })] } })
     expect(thread.get('button').attributes('aria-label')).toBe('Door, beat one, must: on the frame')
     await thread.get('button').trigger('click')
-    expect(thread.emitted('seek')).toHaveLength(1)
+    expect(thread.emitted('seek')).toEqual([[10]])
   })
-  it('ends above where it is missed', () => {
+  it('is not drawn where it is not in view', () => {
+    const hits = [landed({ label: 'Door', askedS: 110 }), landed({ label: 'Title' })]
+    const labels = mount(HitThreads, { props: { ...props, hits } }).findAll('button')
+    expect(labels.map((b) => b.text())).toEqual(['1Title'])
+  })
+  it('says where it is missed', () => {
     const hit = landed({ isKept: false, landedS: null, errorFrames: null })
-    const thread = mount(HitThread, { props: { ...props, hit } })
-    expect(thread.find('path').exists()).toBe(false)
+    const thread = mount(HitThreads, { props: { ...props, hits: [hit] } })
     expect(thread.get('button').attributes('aria-label')).toContain('missed, nothing of its kind sounds')
   })
 })
 
 describe('the report', () => {
-  const props = { plan, hits: [], problem: '', nowS: 0, rate, instead: [], isOutdated: false, kept: [] }
+  const props = { plan, hits: [], problem: '', near: null, rate, instead: [], isOutdated: false, kept: [] }
   it('says seams, speed and the exact length in words', () => {
     const text = mount(FitReport, { props, global: { stubs } }).text()
     expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')

@@ -49,7 +49,7 @@ describe('useSeams', () => {
 
   it('goes round, forwards and back, and plays a bar on either side', () => {
     const play = vi.fn(() => Promise.resolve())
-    const seams = useSeams(plan, chart, { seek: vi.fn(), play })
+    const seams = useSeams(plan, chart, { nowS: ref(0), seek: vi.fn(), play })
     expect(seams.next(0, false)!.out_samples).toBe(100)
     expect(seams.next(50, false)!.out_samples).toBe(100)
     expect(seams.next(20, true)!.out_samples).toBe(100)

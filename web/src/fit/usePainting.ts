@@ -1,8 +1,10 @@
 import type { Chart } from '@/api/client'
 import type { Piece, Scales } from '@/drawing/layout'
-import { paintFitted, paintSource, prepared } from '@/drawing/painters'
+import { paintFitted, paintLetters, paintSource } from '@/drawing/painters'
 import type { Peaks } from '@/drawing/peaks'
-import { onScopeDispose, reactive, watch, type Ref } from 'vue'
+import { useCanvas } from '@/lanes/useCanvas'
+import { useResizeObserver } from '@vueuse/core'
+import { computed, reactive, type Ref } from 'vue'
 
 interface Painted {
   fitted: Ref<HTMLCanvasElement | null>
@@ -14,54 +16,22 @@ interface Painted {
   dark: Ref<boolean>
 }
 
-/** Repaints the two waveforms when anything they show changes, at most once a screen frame. Returns the lanes' heights. */
-export function usePainting(painted: Painted) {
+/** Paints the two waveforms of Fit. Returns where the lanes lie: how far it is to the end of the upper, and on to the lower. */
+export function usePainting({ fitted, source, scales, pieces, peaks, chart, dark }: Painted) {
   const heightsPx = reactive({ ribbons: 0, toFitted: 0 })
-  let frame = 0
-
-  function paint(): void {
-    frame = 0
-    const { fitted, source, scales, pieces, peaks, chart, dark } = painted
-    const widthPx = scales.value.out.widthPx
-    const above = fitted.value?.parentElement
-    const below = source.value?.parentElement
-    if (!fitted.value || !source.value || !above || !below || !widthPx) return
-    const [fittedPx, sourcePx] = [above.clientHeight, below.clientHeight]
-    heightsPx.ribbons = below.offsetTop - above.offsetTop - fittedPx
-    heightsPx.toFitted = above.offsetTop + fittedPx
-    const paper = prepared(fitted.value, widthPx, fittedPx, dark.value)
-    if (paper) paintFitted(paper, scales.value.out, peaks.value, pieces.value)
-    const under = prepared(source.value, widthPx, sourcePx, dark.value)
-    if (under) paintSource(under, scales.value.source, peaks.value, chart.value, pieces.value)
-  }
-
-  function soon(): void {
-    frame ||= requestAnimationFrame(paint)
-  }
-
-  const observer = new ResizeObserver(soon)
-  watch(painted.fitted, (canvas) => canvas?.parentElement && observer.observe(canvas.parentElement), {
-    flush: 'post',
+  const shown = [scales, pieces, peaks, chart]
+  useCanvas(fitted, dark, shown, (paper) => paintFitted(paper, scales.value.out, peaks.value, pieces.value))
+  useCanvas(source, dark, shown, (paper) => {
+    paintSource(paper, scales.value.source, peaks.value, chart.value, pieces.value)
+    paintLetters(paper, scales.value.source, chart.value)
   })
-  watch(
-    [
-      painted.fitted,
-      painted.source,
-      painted.scales,
-      painted.pieces,
-      painted.peaks,
-      painted.chart,
-      painted.dark,
-    ],
-    soon,
-    {
-      immediate: true,
-      flush: 'post',
-    },
-  )
-  onScopeDispose(() => {
-    observer.disconnect()
-    cancelAnimationFrame(frame)
+
+  const lanes = [fitted, source].map((canvas) => computed(() => canvas.value?.parentElement))
+  useResizeObserver(lanes, () => {
+    const [above, below] = lanes.map((lane) => lane.value)
+    if (!above || !below) return
+    heightsPx.toFitted = above.offsetTop + above.clientHeight
+    heightsPx.ribbons = below.offsetTop - heightsPx.toFitted
   })
   return heightsPx
 }

@@ -1,8 +1,11 @@
 import type { Chart, Plan, Seam } from '@/api/client'
 import { barAtS } from '@/drawing/layout'
-import type { Ref } from 'vue'
+import { computed, type Ref } from 'vue'
+
+const NEAR_S = 0.5
 
 interface Plays {
+  readonly nowS: { readonly value: number }
   seek(seconds: number): void
   play(fromS?: number, untilS?: number): Promise<void>
 }
@@ -24,6 +27,11 @@ export function useSeams(plan: Ref<Plan | null>, chart: Ref<Chart | undefined>, 
     return (back ? ahead.at(-1) : ahead[0]) ?? (back ? seams.at(-1) : seams[0]) ?? null
   }
 
+  /** The seam that is being heard just now. */
+  const near = computed(
+    () => plan.value?.seams.find((s) => Math.abs(atS(s) - player.nowS.value) < NEAR_S) ?? null,
+  )
+
   function nearest(nowS: number): Seam | null {
     const seams = plan.value?.seams ?? []
     return [...seams].sort((a, b) => Math.abs(atS(a) - nowS) - Math.abs(atS(b) - nowS))[0] ?? null
@@ -37,5 +45,5 @@ export function useSeams(plan: Ref<Plan | null>, chart: Ref<Chart | undefined>, 
     void player.play(Math.max(0, atS(seam) - barS), atS(seam) + barS)
   }
 
-  return { next, nearest, hear }
+  return { near, next, nearest, hear }
 }

@@ -2,37 +2,46 @@
 import type { Chart, Mark } from '@/api/client'
 import type { ChartEdit } from './useCorrections'
 import { useTrackPainting } from './useTrackPainting'
-import { useView } from '@/lanes/useView'
 import { tempoAndMeter } from '@/drawing/chart'
 import { MARK_WORDS, wholeBars } from '@/drawing/grid'
 import type { Peaks } from '@/drawing/peaks'
-import { rulerMarks, toPx, toS } from '@/drawing/scale'
+import { toPx } from '@/drawing/scale'
+import ChartMarks from '@/lanes/ChartMarks.vue'
+import ClockRuler from '@/lanes/ClockRuler.vue'
+import LaneStack from '@/lanes/LaneStack.vue'
+import { useLaneStack, type Lane, type LaneClock } from '@/lanes/useLaneStack'
 import { formatClock } from '@/time'
 import { mdiClose } from '@mdi/js'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useTheme } from 'vuetify'
 import BarLane from './BarLane.vue'
-import ChartMarks from '@/lanes/ChartMarks.vue'
 import PointHandle from './PointHandle.vue'
-import ScrollStrip from '@/lanes/ScrollStrip.vue'
 import SectionLane from './SectionLane.vue'
 
-const props = defineProps<{ chart: Chart; peaks: Peaks; nowS: number; isPlaying: boolean }>()
+const props = defineProps<{ chart: Chart; peaks: Peaks; clock: LaneClock }>()
 const emit = defineEmits<{ seek: [seconds: number]; edit: [edit: ChartEdit] }>()
 /** The span that is chosen, in samples; null for none. */
 const span = defineModel<[number, number] | null>('span', { required: true })
 
 const theme = useTheme()
 const dark = computed(() => theme.current.value.dark)
-const area = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const wholeS = computed(() => Math.max(1, props.chart.n_samples / props.chart.rate) * 1.01)
-const view = useView(
-  area,
+const lanes = computed<Lane[]>(() => [
+  { key: 'time', name: 'Time', px: 26 },
+  { key: 'bars', name: props.chart.free_time ? 'Breaths' : 'Bars', px: 26 },
+  { key: 'wave', share: 1 },
+  { key: 'points', name: 'Points', px: 60 },
+  { key: 'sections', name: 'Sections', px: 30 },
+  { key: 'marks', name: 'Marks', px: 58 },
+])
+const stack = useLaneStack(
+  props.clock,
   wholeS,
   toRef(() => props.chart.rate),
+  lanes,
 )
-const { scale } = view
+const { scale, view } = stack
 useTrackPainting(
   canvas,
   scale,
@@ -40,12 +49,9 @@ useTrackPainting(
   toRef(() => props.chart),
   dark,
 )
-const marks = computed(() => rulerMarks(scale.value))
-const nowPx = computed(() => toPx(scale.value, props.nowS))
 const px = (samples: number) => toPx(scale.value, samples / props.chart.rate)
 const samplesAt = (event: PointerEvent) => {
-  const left = area.value?.getBoundingClientRect().left ?? 0
-  const at = Math.round(toS(scale.value, event.clientX - left) * props.chart.rate)
+  const at = Math.round(stack.secondsAt(event) * props.chart.rate)
   return Math.min(Math.max(0, at), props.chart.n_samples - 1)
 }
 
@@ -97,174 +103,94 @@ const unmark = (m: Mark) =>
     end_samples: m.end_samples,
   })
 
-watch(
-  () => props.nowS,
-  (now) => {
-    if (props.isPlaying) view.follow(now)
-  },
-)
-function onWheel(event: WheelEvent): void {
-  const at = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
-  if (event.ctrlKey || event.metaKey) view.zoom(Math.exp(-event.deltaY / 300), at)
-  else view.scrollBy(event.deltaX || event.deltaY)
-}
 defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo, follow: view.follow })
 </script>
 
 <template>
-  <section class="lanes" aria-label="Chart editor">
-    <div class="names">
-      <span style="height: 26px">Time</span>
-      <span style="height: 26px">{{ chart.free_time ? 'Breaths' : 'Bars' }}</span>
-      <div class="grow">
-        <span v-for="line in tempoAndMeter(chart)" :key="line" class="quiet small">{{ line }}</span>
-        <span class="quiet small">{{ chart.key }}</span>
-        <span v-if="chart.loudness_lufs !== null" class="quiet small figure"
-          >{{ chart.loudness_lufs.toFixed(1) }} LUFS</span
-        >
-      </div>
-      <span style="height: 60px">Points</span>
-      <span style="height: 30px">Sections</span>
-      <span style="height: 58px">Marks</span>
-      <span style="height: 20px" />
-    </div>
-    <div ref="area" class="area" @wheel.prevent="onWheel">
-      <svg class="ruler" role="presentation">
-        <g v-for="m in marks" :key="m.seconds" :transform="`translate(${m.px} 0)`">
-          <line y1="20" y2="26" />
-          <text v-if="m.label" x="3" y="16">{{ m.label }}</text>
-        </g>
-      </svg>
-      <BarLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
-      <div
-        class="wave grow"
-        role="group"
-        aria-label="Waveform"
-        @pointerdown="press"
-        @pointermove="drag"
-        @pointerup="release"
-        @pointercancel="pressed = null"
+  <LaneStack class="chart" :stack="stack" label="Chart editor" :names-px="107">
+    <template #name-wave>
+      <span v-for="line in tempoAndMeter(chart)" :key="line" class="quiet small">{{ line }}</span>
+      <span class="quiet small">{{ chart.key }}</span>
+      <span v-if="chart.loudness_lufs !== null" class="quiet small figure"
+        >{{ chart.loudness_lufs.toFixed(1) }} LUFS</span
       >
-        <canvas ref="canvas" />
-        <ChartMarks :chart="chart" :scale="scale" />
-        <span
-          v-for="m in chart.marks"
-          :key="`${m.kind} ${m.start_samples}`"
-          class="band"
-          :class="m.kind"
-          :style="{ left: `${px(m.start_samples)}px`, width: `${px(m.end_samples) - px(m.start_samples)}px` }"
-        />
-        <span
-          v-if="span"
-          class="span"
-          role="status"
-          :aria-label="`Chosen, ${formatClock(span[0] / chart.rate, 2)} to ${formatClock(span[1] / chart.rate, 2)}`"
-          :style="{ left: `${px(span[0])}px`, width: `${px(span[1]) - px(span[0])}px` }"
-        />
-      </div>
-      <div class="points" role="group" aria-label="Points">
-        <PointHandle
-          v-for="p in points"
-          :key="p.point"
-          :name="p.name"
-          :seconds="p.at / chart.rate"
-          :px="px(p.at)"
-          :px-per-s="scale.pxPerS"
-          :row="p.row"
-          :to-left="p.toLeft"
-          :is-set="chart.corrected.includes(p.point)"
-          @move="(s) => movePoint(p.point, s)"
-          @reset="emit('edit', { kind: 'point', point: p.point, at_samples: null })"
-        />
-      </div>
-      <SectionLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
-      <div class="markrow" role="group" aria-label="Marks">
-        <span
-          v-for="m in chart.marks"
-          :key="`${m.kind} ${m.start_samples}`"
-          class="mark"
-          :class="m.kind"
-          :title="`${m.kind}: ${MARK_WORDS[m.kind]}`"
-          :style="{ left: `${px(m.start_samples)}px`, width: `${px(m.end_samples) - px(m.start_samples)}px` }"
-          ><span>{{ m.kind }}</span>
-          <v-btn
-            :icon="mdiClose"
-            size="x-small"
-            variant="text"
-            density="compact"
-            :aria-label="`Remove ${m.kind} at ${formatClock(m.start_samples / chart.rate, 1)}`"
-            @click="unmark(m)"
-        /></span>
-        <span v-if="!chart.marks.length && !span" class="hint quiet small"
-          >Drag over the waveform, then K to keep it, X to skip it, G to keep seams out</span
-        >
-      </div>
-      <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
-      <div class="playhead" :style="{ transform: `translateX(${nowPx}px)` }" />
+    </template>
+
+    <ClockRuler :scale="scale" />
+    <BarLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
+    <div
+      class="wave"
+      role="group"
+      aria-label="Waveform"
+      @pointerdown="press"
+      @pointermove="drag"
+      @pointerup="release"
+      @pointercancel="pressed = null"
+    >
+      <canvas ref="canvas" />
+      <ChartMarks :chart="chart" :scale="scale" />
+      <span
+        v-for="m in chart.marks"
+        :key="`${m.kind} ${m.start_samples}`"
+        class="band"
+        :class="m.kind"
+        :style="{ left: `${px(m.start_samples)}px`, width: `${px(m.end_samples) - px(m.start_samples)}px` }"
+      />
+      <span
+        v-if="span"
+        class="span"
+        role="status"
+        :aria-label="`Chosen, ${formatClock(span[0] / chart.rate, 2)} to ${formatClock(span[1] / chart.rate, 2)}`"
+        :style="{ left: `${px(span[0])}px`, width: `${px(span[1]) - px(span[0])}px` }"
+      />
     </div>
-  </section>
+    <div class="points" role="group" aria-label="Points">
+      <PointHandle
+        v-for="p in points"
+        :key="p.point"
+        :name="p.name"
+        :seconds="p.at / chart.rate"
+        :px="px(p.at)"
+        :px-per-s="scale.pxPerS"
+        :row="p.row"
+        :to-left="p.toLeft"
+        :is-set="chart.corrected.includes(p.point)"
+        @move="(s) => movePoint(p.point, s)"
+        @reset="emit('edit', { kind: 'point', point: p.point, at_samples: null })"
+      />
+    </div>
+    <SectionLane :chart="chart" :scale="scale" @edit="(s) => emit('edit', s)" />
+    <div class="markrow" role="group" aria-label="Marks">
+      <span
+        v-for="m in chart.marks"
+        :key="`${m.kind} ${m.start_samples}`"
+        class="mark"
+        :class="m.kind"
+        :title="`${m.kind}: ${MARK_WORDS[m.kind]}`"
+        :style="{ left: `${px(m.start_samples)}px`, width: `${px(m.end_samples) - px(m.start_samples)}px` }"
+        ><span>{{ m.kind }}</span>
+        <v-btn
+          :icon="mdiClose"
+          size="x-small"
+          variant="text"
+          density="compact"
+          :aria-label="`Remove ${m.kind} at ${formatClock(m.start_samples / chart.rate, 1)}`"
+          @click="unmark(m)"
+      /></span>
+      <span v-if="!chart.marks.length && !span" class="hint quiet small"
+        >Drag over the waveform, then K to keep it, X to skip it, G to keep seams out</span
+      >
+    </div>
+  </LaneStack>
 </template>
 
 <style scoped>
-.lanes {
+.chart {
   flex: 1;
-  display: flex;
-  min-height: 0;
-  font-size: 13px;
-}
-.names {
-  width: 106px;
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  padding-left: 16px;
-  border-right: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-}
-.names > span {
-  display: flex;
-  align-items: center;
-  flex: none;
-}
-.names .grow {
-  display: flex;
-  flex-direction: column;
-  justify-content: center;
-  gap: 3px;
-}
-.small {
-  font-size: 12px;
-}
-.area {
-  position: relative;
-  flex: 1;
-  min-width: 0;
-  display: flex;
-  flex-direction: column;
-  overflow: hidden;
-  touch-action: none;
-}
-.grow {
-  flex: 1 1 0;
-  min-height: 0;
-}
-.ruler {
-  display: block;
-  width: 100%;
-  height: 26px;
-  flex: none;
-  background: rgb(var(--v-theme-surface));
-}
-.ruler line {
-  stroke: rgb(var(--v-theme-on-surface));
-  stroke-opacity: 0.35;
-}
-text {
-  fill: rgb(var(--v-theme-on-surface));
-  font-size: 12px;
-  font-variant-numeric: tabular-nums;
 }
 .wave {
   position: relative;
+  min-height: 0;
   cursor: text;
 }
 canvas {
@@ -301,14 +227,10 @@ canvas {
 }
 .points {
   position: relative;
-  height: 60px;
-  flex: none;
   background: rgb(var(--v-theme-surface));
 }
 .markrow {
   position: relative;
-  height: 58px;
-  flex: none;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
 }
 .mark {
@@ -341,16 +263,5 @@ canvas {
   position: absolute;
   left: 8px;
   top: 19px;
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 20px;
-  left: 0;
-  width: 2px;
-  margin-left: -1px;
-  background: rgb(var(--v-theme-error));
-  pointer-events: none;
-  will-change: transform;
 }
 </style>

@@ -3,6 +3,7 @@ import CellField from '@/app/CellField.vue'
 import ChartBar from './ChartBar.vue'
 import ChartLanes from './ChartLanes.vue'
 import { useKeys } from '@/app/useKeys'
+import { laneKeys } from '@/lanes/useLaneStack'
 import type { ChartEdit } from './useCorrections'
 import { nearest, neighbour } from '@/drawing/grid'
 import { formatClock } from '@/time'
@@ -111,10 +112,7 @@ useKeys(() => [
   { key: 'x', run: () => mark('skip') },
   { key: 'g', run: () => mark('guard') },
   { key: 'Escape', run: () => (span.value = null) },
-  { key: '+', run: () => lanes.value?.zoom(1.5) },
-  { key: '=', run: () => lanes.value?.zoom(1.5) },
-  { key: '-', run: () => lanes.value?.zoom(1 / 1.5) },
-  { key: 'a', run: () => lanes.value?.showAll() },
+  ...laneKeys(() => lanes.value),
   { key: 'd', run: () => lanes.value?.zoomTo(player.nowS.value, 8) },
 ])
 
@@ -138,8 +136,7 @@ const emptyWords = computed(() => {
       v-model:span="span"
       :chart="chart"
       :peaks="peaks"
-      :now-s="player.nowS.value"
-      :is-playing="player.isPlaying.value"
+      :clock="player"
       @seek="player.seek"
       @edit="step"
     />

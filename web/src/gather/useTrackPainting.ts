@@ -1,10 +1,11 @@
 import type { Chart } from '@/api/client'
-import { paintSource, paintTrackGrid, prepared } from '@/drawing/painters'
+import { paintSource, paintTrackGrid } from '@/drawing/painters'
 import type { Peaks } from '@/drawing/peaks'
 import type { TimeScale } from '@/drawing/scale'
-import { onScopeDispose, watch, type Ref } from 'vue'
+import { useCanvas } from '@/lanes/useCanvas'
+import type { Ref } from 'vue'
 
-/** Repaints a track's waveform with its grid when anything it shows changes, at most once a screen frame. */
+/** Repaints a track's waveform with its grid when anything it shows changes. */
 export function useTrackPainting(
   canvas: Ref<HTMLCanvasElement | null>,
   scale: Ref<TimeScale>,
@@ -12,23 +13,9 @@ export function useTrackPainting(
   chart: Ref<Chart>,
   dark: Ref<boolean>,
 ): void {
-  let frame = 0
-  function paint(): void {
-    frame = 0
-    const lane = canvas.value?.parentElement
-    if (!canvas.value || !lane || !scale.value.widthPx) return
-    const paper = prepared(canvas.value, scale.value.widthPx, lane.clientHeight, dark.value)
-    if (!paper) return
+  useCanvas(canvas, dark, [scale, peaks, chart], (paper) => {
     paintSource(paper, scale.value, peaks.value, chart.value, wholeTrack(chart.value))
     paintTrackGrid(paper, scale.value, chart.value)
-  }
-  const soon = () => (frame ||= requestAnimationFrame(paint))
-  const observer = new ResizeObserver(soon)
-  watch(canvas, (now) => now?.parentElement && observer.observe(now.parentElement), { flush: 'post' })
-  watch([canvas, scale, peaks, chart, dark], soon, { immediate: true, flush: 'post' })
-  onScopeDispose(() => {
-    observer.disconnect()
-    cancelAnimationFrame(frame)
   })
 }
 

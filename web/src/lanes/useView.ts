@@ -1,10 +1,11 @@
 import { clamped, endS, toPx, zoomed, type TimeScale } from '@/drawing/scale'
-import { useElementWidth } from './useElementWidth'
+import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
 
 /** Zoom and scroll of the one time axis. `wholeS` is what "everything" is; `rate` limits how near one can go. */
 export function useView(element: Ref<HTMLElement | null>, wholeS: Ref<number>, rate: Ref<number>) {
-  const widthPx = useElementWidth(element)
+  const size = useElementSize(element)
+  const widthPx = computed(() => Math.floor(size.width.value))
   const isWhole = ref(true)
   const free = ref<TimeScale>({ startS: 0, pxPerS: 10, widthPx: 0 })
   const scale = computed<TimeScale>(() =>

@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import type { Cue, Picture, SheetRead, Shot, Track } from '@/api/client'
 import { useStrip } from './useStrip'
-import { useView } from '@/lanes/useView'
+import FrameRuler from '@/lanes/FrameRuler.vue'
+import LaneStack from '@/lanes/LaneStack.vue'
+import { useLaneStack, type Lane, type LaneClock } from '@/lanes/useLaneStack'
 import { frameToPx, inView, placeSpan } from '@/drawing/spot'
-import { toPx, toS } from '@/drawing/scale'
+import { toPx } from '@/drawing/scale'
 import { flicksToSeconds, formatFrame, framesToSeconds, nearestFrame, type TimeUnit } from '@/time'
 import { computed, ref, toRef, watch } from 'vue'
 import { useTheme } from 'vuetify'
-import ScrollStrip from '@/lanes/ScrollStrip.vue'
 import SpotCue from './SpotCue.vue'
 import SpotHit from './SpotHit.vue'
 import SpotLine from './SpotLine.vue'
-import SpotRuler from './SpotRuler.vue'
 
 const props = defineProps<{
   picture: Picture
@@ -19,8 +19,7 @@ const props = defineProps<{
   shots: readonly Shot[]
   cues: readonly Cue[]
   tracks: readonly Track[]
-  nowS: number
-  isPlaying: boolean
+  clock: LaneClock
   inFrames: number | null
   outFrames: number | null
   selected: ReadonlySet<number>
@@ -45,18 +44,26 @@ const emit = defineEmits<{
 
 const theme = useTheme()
 const dark = computed(() => theme.current.value.dark)
-const area = ref<HTMLElement | null>(null)
 const strip = ref<HTMLCanvasElement | null>(null)
 const rate = computed(() => props.picture.rate)
 const lengthS = computed(() => framesToSeconds(props.picture.length_frames, rate.value))
 const wholeS = computed(() => lengthS.value * 1.02)
 const MOST_PX_PER_FRAME = 24
-const view = useView(
-  area,
+const lanes = computed<Lane[]>(() => [
+  { key: 'time', name: 'Time', px: 24 },
+  { key: 'picture', name: 'Picture', px: 64 },
+  { key: 'shots', name: 'Shots', px: 20 },
+  { key: 'lines', name: `Lines ${more(seenLines.value)}`, px: 28, title: moreWords(seenLines.value) },
+  { key: 'hits', name: `Hits ${more(seenHits.value)}`, px: 46, title: moreWords(seenHits.value) },
+  { key: 'cues', name: 'Cues', px: rows.value * ROW_PX + 4 },
+])
+const stack = useLaneStack(
+  props.clock,
   wholeS,
   computed(() => (64 * MOST_PX_PER_FRAME * rate.value.num) / rate.value.den),
+  lanes,
 )
-const { scale } = view
+const { scale, view } = stack
 useStrip(
   strip,
   scale,
@@ -67,6 +74,7 @@ useStrip(
 const pxPerFrame = computed(() => (scale.value.pxPerS * rate.value.den) / rate.value.num)
 const at = (frames: number) => formatFrame(frames, rate.value, props.picture.start_frames, props.unit)
 
+const ROW_PX = 26
 const LEAST_NAME_PX = 34
 const MOST_ELEMENTS = 300
 const SNAP_PX = 7
@@ -111,6 +119,7 @@ const hits = computed(() => {
 })
 /** What is too much to draw at once is said. */
 const more = (seen: unknown[]) => (seen.length > MOST_ELEMENTS ? `+${seen.length - MOST_ELEMENTS}` : '')
+const moreWords = (seen: unknown[]) => (more(seen) ? 'more than are drawn: zoom in to see them all' : '')
 const suggested = computed(() =>
   inView(
     props.sheet.suggested_cuts,
@@ -155,26 +164,13 @@ const markedSpan = computed(() => {
 })
 
 watch(
-  () => props.nowS,
-  (now) => view.follow(now),
-)
-watch(
   () => props.picture.id,
   () => view.showAll(),
 )
 
-function onWheel(event: WheelEvent): void {
-  const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
-  if (event.ctrlKey || event.metaKey) view.zoom(Math.exp(-event.deltaY / 300), px)
-  else view.scrollBy(event.deltaX || event.deltaY)
-}
-
-const secondsAt = (event: PointerEvent) => {
-  const px = event.clientX - (area.value?.getBoundingClientRect().left ?? 0)
-  return Math.min(Math.max(0, toS(scale.value, px)), lengthS.value)
-}
+const within = (seconds: number) => Math.min(Math.max(0, seconds), lengthS.value)
 function seek(event: PointerEvent): void {
-  if (event.button === 0) emit('seek', secondsAt(event))
+  if (event.button === 0) emit('seek', within(stack.secondsAt(event)))
 }
 
 /** How far above the lane of hits their threads begin: at the strip. */
@@ -183,130 +179,92 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
 </script>
 
 <template>
-  <section class="lanes" aria-label="Spotting lanes">
-    <div class="names">
-      <span style="height: 24px">Time</span>
-      <span style="height: 64px">Picture</span>
-      <span style="height: 20px">Shots</span>
-      <span style="height: 28px" :title="more(seenLines) && 'more than are drawn: zoom in to see them all'"
-        >Lines {{ more(seenLines) }}</span
-      >
-      <span style="height: 46px" :title="more(seenHits) && 'more than are drawn: zoom in to see them all'"
-        >Hits {{ more(seenHits) }}</span
-      >
-      <span :style="{ height: `${rows * 26 + 4}px` }">Cues</span>
-    </div>
-    <div ref="area" class="area" @wheel.prevent="onWheel" @pointerdown="seek">
-      <SpotRuler
-        :scale="scale"
-        :rate="rate"
-        :start-frames="picture.start_frames"
-        :length-s="lengthS"
-        :unit="unit"
-        @scrub="(s) => emit('scrub', s)"
+  <LaneStack :stack="stack" label="Spotting lanes" :names-px="77" @press="seek">
+    <FrameRuler
+      :scale="scale"
+      :rate="rate"
+      :start-frames="picture.start_frames"
+      :length-s="lengthS"
+      :unit="unit"
+      @scrub="(s) => emit('scrub', s)"
+    />
+    <div class="pictures">
+      <canvas ref="strip" />
+      <button
+        v-for="s in suggested"
+        :key="s.frame"
+        class="cut"
+        :style="{ transform: `translateX(${s.px}px)` }"
+        :aria-label="`Suggested shot change at ${at(s.frame)}`"
+        :title="`A shot seems to begin at ${at(s.frame)}. Click or Enter accepts it, Delete throws it away.`"
+        @pointerdown.stop
+        @click="emit('acceptCut', s.frame)"
+        @keydown.delete.prevent.stop="emit('dropCut', s.frame)"
       />
-      <div class="pictures">
-        <canvas ref="strip" />
-        <button
-          v-for="s in suggested"
-          :key="s.frame"
-          class="cut"
-          :style="{ transform: `translateX(${s.px}px)` }"
-          :aria-label="`Suggested shot change at ${at(s.frame)}`"
-          :title="`A shot seems to begin at ${at(s.frame)}. Click or Enter accepts it, Delete throws it away.`"
-          @pointerdown.stop
-          @click="emit('acceptCut', s.frame)"
-          @keydown.delete.prevent.stop="emit('dropCut', s.frame)"
-        />
-      </div>
-      <div class="shots">
-        <span
-          v-for="s in namedShots"
-          :key="s.start_frames"
-          :style="{ transform: `translateX(${s.leftPx}px)`, width: `${s.widthPx}px` }"
-          :title="`${s.name || s.reel}, ${at(s.start_frames)}, ${s.end_frames - s.start_frames} frames`"
-          >{{ s.name || s.reel }}</span
-        >
-      </div>
-      <div class="lines" role="group" aria-label="Dialogue lines">
-        <SpotLine
-          v-for="x in lines"
-          :key="x.id"
-          :line="x"
-          :at="at(x.start_frames)"
-          :left-px="x.leftPx"
-          :width-px="x.widthPx"
-          :is-selected="x.id === lineId"
-          @select="emit('selectLine', x.id)"
-          @remove="emit('removeLine', x.id)"
-        />
-      </div>
-      <div class="hits" role="group" aria-label="Hits">
-        <SpotHit
-          v-for="h in hits"
-          :key="h.hit.id"
-          v-bind="h"
-          :at="at(h.hit.at_frames)"
-          :px-per-frame="pxPerFrame"
-          :is-selected="selected.has(h.hit.id)"
-          :thread-px="THREAD_PX"
-          @select="(more) => emit('selectHit', h.hit.id, more)"
-          @move="(by, isDragged) => emit('moveHit', h.hit.id, by, isDragged ? SNAP_PX / pxPerFrame : 0)"
-          @remove="emit('removeHit', h.hit.id)"
-        />
-      </div>
-      <div class="cues" role="group" aria-label="Cues" :style="{ height: `${rows * 26 + 4}px` }">
-        <SpotCue
-          v-for="s in slots"
-          :key="s.cue.id"
-          v-bind="s"
-          :track-title="titleOf(s.cue.track_id)"
-          :px-per-frame="pxPerFrame"
-          :is-selected="s.cue.id === cueId"
-          :dark="dark"
-          @select="emit('selectCue', s.cue.id)"
-          @change="(side, by) => emit('changeCue', s.cue.id, side, by)"
-          @remove="emit('removeCue', s.cue.id)"
-        />
-      </div>
-      <slot :scale="scale" :length-s="lengthS" />
-      <ScrollStrip :scale="scale" :whole-s="wholeS" @scroll="view.scrollBy" />
-      <div
-        v-if="markedSpan"
-        class="marked"
-        :class="{ in: inFrames !== null, out: outFrames !== null }"
-        :style="{ transform: `translateX(${markedSpan.leftPx}px)`, width: `${markedSpan.widthPx}px` }"
-      />
-      <div class="playhead" :style="{ transform: `translateX(${toPx(scale, nowS)}px)` }" />
     </div>
-  </section>
+    <div class="shots">
+      <span
+        v-for="s in namedShots"
+        :key="s.start_frames"
+        :style="{ transform: `translateX(${s.leftPx}px)`, width: `${s.widthPx}px` }"
+        :title="`${s.name || s.reel}, ${at(s.start_frames)}, ${s.end_frames - s.start_frames} frames`"
+        >{{ s.name || s.reel }}</span
+      >
+    </div>
+    <div class="lines" role="group" aria-label="Dialogue lines">
+      <SpotLine
+        v-for="x in lines"
+        :key="x.id"
+        :line="x"
+        :at="at(x.start_frames)"
+        :left-px="x.leftPx"
+        :width-px="x.widthPx"
+        :is-selected="x.id === lineId"
+        @select="emit('selectLine', x.id)"
+        @remove="emit('removeLine', x.id)"
+      />
+    </div>
+    <div class="hits" role="group" aria-label="Hits">
+      <SpotHit
+        v-for="h in hits"
+        :key="h.hit.id"
+        v-bind="h"
+        :at="at(h.hit.at_frames)"
+        :px-per-frame="pxPerFrame"
+        :is-selected="selected.has(h.hit.id)"
+        :thread-px="THREAD_PX"
+        @select="(more) => emit('selectHit', h.hit.id, more)"
+        @move="(by, isDragged) => emit('moveHit', h.hit.id, by, isDragged ? SNAP_PX / pxPerFrame : 0)"
+        @remove="emit('removeHit', h.hit.id)"
+      />
+    </div>
+    <div class="cues" role="group" aria-label="Cues">
+      <SpotCue
+        v-for="s in slots"
+        :key="s.cue.id"
+        v-bind="s"
+        :track-title="titleOf(s.cue.track_id)"
+        :px-per-frame="pxPerFrame"
+        :is-selected="s.cue.id === cueId"
+        :dark="dark"
+        @select="emit('selectCue', s.cue.id)"
+        @change="(side, by) => emit('changeCue', s.cue.id, side, by)"
+        @remove="emit('removeCue', s.cue.id)"
+      />
+    </div>
+    <slot :scale="scale" :length-s="lengthS" />
+    <div
+      v-if="markedSpan"
+      class="marked"
+      :class="{ in: inFrames !== null, out: outFrames !== null }"
+      :style="{ transform: `translateX(${markedSpan.leftPx}px)`, width: `${markedSpan.widthPx}px` }"
+    />
+  </LaneStack>
 </template>
 
 <style scoped>
-.lanes {
-  display: flex;
-  font-size: 13px;
-}
-.names {
-  width: 76px;
-  flex: none;
-  padding-left: 14px;
-  border-right: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-}
-.names span {
-  display: flex;
-  align-items: center;
-}
-.area {
-  position: relative;
-  flex: 1;
-  min-width: 0;
-  overflow: hidden;
-  touch-action: none;
-}
 .pictures {
   position: relative;
-  height: 64px;
 }
 canvas {
   position: absolute;
@@ -347,9 +305,6 @@ canvas {
   position: relative;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.08);
 }
-.shots {
-  height: 20px;
-}
 .shots span {
   position: absolute;
   left: 0;
@@ -360,12 +315,6 @@ canvas {
   font-size: 12px;
   line-height: 20px;
   opacity: 0.8;
-}
-.lines {
-  height: 28px;
-}
-.hits {
-  height: 46px;
 }
 .marked {
   position: absolute;
@@ -380,17 +329,5 @@ canvas {
 }
 .marked.out {
   border-right: 2px solid rgb(var(--v-theme-primary));
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 20px;
-  left: 0;
-  width: 2px;
-  margin-left: -1px;
-  z-index: 4;
-  background: rgb(var(--v-theme-error));
-  pointer-events: none;
-  will-change: transform;
 }
 </style>

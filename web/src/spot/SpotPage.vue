@@ -8,6 +8,7 @@ import TempoPanel from './TempoPanel.vue'
 import UploadList from '@/app/UploadList.vue'
 import { useClick } from '@/transport/useClick'
 import { useKeys } from '@/app/useKeys'
+import { laneKeys } from '@/lanes/useLaneStack'
 import { useTempo } from './useTempo'
 import { snapped } from '@/drawing/spot'
 import {
@@ -255,10 +256,7 @@ useKeys(() => [
   { key: 'ArrowRight', shift: true, run: () => stepFrames(10) },
   { key: 'ArrowLeft', shift: false, run: () => stepFrames(-1) },
   { key: 'ArrowLeft', shift: true, run: () => stepFrames(-10) },
-  { key: '+', run: () => lanes.value?.zoom(1.5) },
-  { key: '=', run: () => lanes.value?.zoom(1.5) },
-  { key: '-', run: () => lanes.value?.zoom(1 / 1.5) },
-  { key: 'a', run: () => lanes.value?.showAll() },
+  ...laneKeys(() => lanes.value),
 ])
 </script>
 
@@ -311,8 +309,7 @@ useKeys(() => [
         :shots="shots ?? []"
         :cues="cues"
         :tracks="tracks ?? []"
-        :now-s="player.nowS.value"
-        :is-playing="player.isPlaying.value"
+        :clock="player"
         :in-frames="inOut.inFrames.value"
         :out-frames="inOut.outFrames.value"
         :selected="selected"

@@ -1,9 +1,9 @@
 import type { Schemas, Shot } from '@/api/client'
 import { frameToPx, thumbTiles } from '@/drawing/spot'
-import { prepared } from '@/drawing/painters'
 import type { TimeScale } from '@/drawing/scale'
 import type { Rate } from '@/time'
-import { onScopeDispose, ref, watch, type Ref } from 'vue'
+import { useCanvas } from '@/lanes/useCanvas'
+import { ref, watch, type Ref } from 'vue'
 
 interface Shown {
   film: Schemas['FilmRead'] | null
@@ -20,7 +20,6 @@ export function useStrip(
   dark: Ref<boolean>,
 ): void {
   const sheet = ref<HTMLImageElement | null>(null)
-  let frame = 0
   let url: string | null = null
 
   watch(
@@ -38,12 +37,7 @@ export function useStrip(
     { immediate: true },
   )
 
-  function paint(): void {
-    frame = 0
-    const lane = canvas.value?.parentElement
-    if (!canvas.value || !lane || !scale.value.widthPx) return
-    const paper = prepared(canvas.value, scale.value.widthPx, lane.clientHeight, dark.value)
-    if (!paper) return
+  useCanvas(canvas, dark, [scale, picture, shots, sheet], (paper) => {
     const { context, heightPx } = paper
     const { film, rate, length_frames } = picture.value
     const ink = dark.value ? '#e8dfcf' : '#23262a'
@@ -81,14 +75,5 @@ export function useStrip(
       last = px
     }
     context.globalAlpha = 1
-  }
-
-  const soon = () => (frame ||= requestAnimationFrame(paint))
-  const observer = new ResizeObserver(soon)
-  watch(canvas, (now) => now?.parentElement && observer.observe(now.parentElement), { flush: 'post' })
-  watch([canvas, scale, picture, shots, dark, sheet], soon, { immediate: true, flush: 'post' })
-  onScopeDispose(() => {
-    observer.disconnect()
-    cancelAnimationFrame(frame)
   })
 }

@@ -1,4 +1,5 @@
 import type { Rate } from '@/time'
+import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, ref, watch, type Ref } from 'vue'
 
 interface Clock {
@@ -112,20 +113,14 @@ export function useFilm(
   })
   watch(
     video,
-    (element, _, onCleanup) => {
+    () => {
       isSeeking = false
       wanted = null
-      if (!element) return
-      const loaded = () => (clock.isPlaying.value ? start() : park())
-      element.addEventListener('seeked', settled)
-      element.addEventListener('loadeddata', loaded)
-      onCleanup(() => {
-        element.removeEventListener('seeked', settled)
-        element.removeEventListener('loadeddata', loaded)
-      })
     },
     { immediate: true, flush: 'post' },
   )
+  useEventListener(video, 'seeked', settled)
+  useEventListener(video, 'loadeddata', () => (clock.isPlaying.value ? start() : park()))
   onScopeDispose(() => {
     cancelAnimationFrame(waiting)
     video.value?.cancelVideoFrameCallback?.(callback)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { frameMarks } from '@/drawing/spot'
-import { toS, type TimeScale } from '@/drawing/scale'
+import { strokes, toS, type TimeScale } from '@/drawing/scale'
 import type { Rate, TimeUnit } from '@/time'
 import { computed, ref } from 'vue'
 
@@ -16,6 +16,7 @@ const emit = defineEmits<{ scrub: [seconds: number] }>()
 const ruler = ref<HTMLElement | null>(null)
 const isScrubbing = ref(false)
 const marks = computed(() => frameMarks(props.scale, props.rate, props.startFrames, props.unit))
+const named = computed(() => marks.value.filter((m) => m.label))
 
 function scrub(event: PointerEvent): void {
   if (!isScrubbing.value) return
@@ -41,10 +42,8 @@ function begin(event: PointerEvent): void {
     @pointercancel="isScrubbing = false"
   >
     <svg role="presentation">
-      <g v-for="m in marks" :key="m.frames" :transform="`translate(${m.px} 0)`">
-        <line :y1="m.label ? 14 : 18" y2="24" />
-        <text v-if="m.label" x="4" y="14">{{ m.label }}</text>
-      </g>
+      <path :d="strokes(marks, 18, 24) + strokes(named, 14, 18)" />
+      <text v-for="m in named" :key="m.frames" :x="m.px + 4" y="14">{{ m.label }}</text>
     </svg>
   </div>
 </template>
@@ -60,7 +59,8 @@ svg {
   width: 100%;
   height: 24px;
 }
-line {
+path {
+  fill: none;
   stroke: rgb(var(--v-theme-on-surface));
   stroke-opacity: 0.35;
 }
