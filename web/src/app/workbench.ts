@@ -11,7 +11,7 @@ import { useSession } from './useSession'
 import { useShuttle } from '@/transport/useShuttle'
 import { useSheet } from '@/spot/useSheet'
 import { useUploads } from './useUploads'
-import type { Part, Programme } from '@/transport/player'
+import type { Bus, Part, Programme } from '@/transport/programme'
 import { flicksToSeconds, framesToSeconds } from '@/time'
 
 export function setUpWorkbench() {
@@ -46,7 +46,7 @@ export function setUpWorkbench() {
   const trackProgramme = computed<Programme | null>(() => {
     const t = previewed.value ?? track.value
     const clicks = click.value && listeningTo.value === 'track' && !previewed.value
-    const part = t && trackPart(t, 0)
+    const part = t && trackPart(t, 'music')
     if (!part) return null
     if (clicks) part.url = `${part.url}?click=true&chart=${t.chart_id}`
     return { of: `track ${t.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
@@ -71,7 +71,7 @@ export function setUpWorkbench() {
       const t = tracks.value?.find((x) => x.id === c.track_id)
       return t && fitPart(cueFits.value[i]?.data, t, framesToSeconds(c.slot_start_frames, p.rate))
     })
-    const all = [...parts, isOwnSoundOn.value && own ? trackPart(own, 0) : null].filter((x) => !!x)
+    const all = [...parts, own ? trackPart(own, 'own') : null].filter((x) => !!x)
     return {
       of: `picture ${p.id}`,
       lengthS: framesToSeconds(p.length_frames, p.rate),
@@ -87,6 +87,7 @@ export function setUpWorkbench() {
       : null
   })
   const player = usePlayer(programme)
+  watch(isOwnSoundOn, (isOn) => player.hear('own', isOn))
   /** How far the clock of what is played lies before the picture's. */
   const offsetS = computed(() => {
     if (listeningTo.value !== 'fit' || !picture.value || !cue.value) return 0
@@ -149,17 +150,24 @@ function atOneRate(parts: Part[]): Part[] {
 }
 
 /** A track from its beginning, if its sound is there. */
-function trackPart(t: Track, atS: number): Part | null {
+function trackPart(t: Track, bus: Bus): Part | null {
   if (t.state !== 'ready' || !t.rate_hz || !t.channels || !t.n_samples) return null
   const { rate_hz: rate, channels, n_samples: lengthSamples } = t
-  return { url: `/api/tracks/${t.id}/sound`, rate, channels, lengthSamples, atS }
+  return { url: `/api/tracks/${t.id}/sound`, rate, channels, lengthSamples, atS: 0, bus }
 }
 
 /** A kept fit of a track, if there is one. */
 function fitPart(fit: CueFit | undefined, t: Track, atS: number): Part | null {
   if (!fit?.plan || !fit.fit_id || !t.channels) return null
   const { rate, target_samples: lengthSamples } = fit.plan
-  return { url: `/api/fits/${fit.fit_id}/sound`, rate, channels: t.channels, lengthSamples, atS }
+  return {
+    url: `/api/fits/${fit.fit_id}/sound`,
+    rate,
+    channels: t.channels,
+    lengthSamples,
+    atS,
+    bus: 'music',
+  }
 }
 
 export type Workbench = ReturnType<typeof setUpWorkbench>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { useFilm } from '@/transport/useFilm'
 import { useKeys } from '@/app/useKeys'
-import { formatClock, formatTimecode, framesToSeconds, secondsToFrame, timeLeft } from '@/time'
+import LevelMeter from '@/transport/LevelMeter.vue'
+import { formatClock, formatTimecode, timeLeft } from '@/time'
+import type { SheetRead } from '@/api/client'
 import { useWorkbench } from '@/app/workbench'
 import {
   mdiPause,
@@ -12,32 +14,23 @@ import {
   mdiVolumeHigh,
   mdiVolumeOff,
 } from '@mdi/js'
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import PictureMenu from './PictureMenu.vue'
+import PositionField from './PositionField.vue'
+import PositionText from './PositionText.vue'
+import { usePosition } from './usePosition'
 
+type Line = SheetRead['lines'][number]
 const props = defineProps<{ isWide: boolean }>()
 const bench = useWorkbench()
-const { picture, player, programme, listeningTo, track, previewed, pictureS, offsetS, shuttle, spotting } =
-  bench
+const { picture, player, programme, pictureS, offsetS, shuttle, spotting } = bench
+const { played, frame } = usePosition()
 const video = ref<HTMLVideoElement | null>(null)
-const goTo = ref<HTMLInputElement | null>(null)
-const isGoingTo = ref(false)
-/** What is typed stays typed, however often the page is drawn meanwhile. */
-const typed = ref('')
 const hasWindow = ref(false)
 const rate = computed(() => picture.value?.rate)
 useFilm(video, player, pictureS, offsetS, rate)
 
-const played = computed(() => previewed.value ?? (listeningTo.value === 'track' ? track.value : null))
 const endS = computed(() => programme.value?.lengthS ?? 0)
-const frame = computed(() =>
-  rate.value && pictureS.value !== null ? secondsToFrame(pictureS.value, rate.value) : 0,
-)
-const timecode = computed(() => {
-  if (played.value || listeningTo.value === 'track') return formatClock(player.nowS.value, 2)
-  const p = picture.value
-  return p ? formatTimecode(p.start_frames + frame.value, p.rate) : '--:--:--:--'
-})
 const about = computed(() => {
   const p = picture.value
   if (played.value) return `in ${played.value.title}, ${formatClock(endS.value, 1)}`
@@ -66,13 +59,15 @@ const shotHere = computed(() =>
     ? spotting.shots.value?.find((s) => s.start_frames <= frame.value && frame.value < s.end_frames)
     : undefined,
 )
-const spoken = computed(() =>
-  props.isWide
-    ? (spotting.sheet.value?.lines ?? []).filter(
+/** What is said just now; the same list as long as it is the same lines. */
+const spoken = computed<readonly Line[]>((before) => {
+  const now = !props.isWide
+    ? []
+    : (spotting.sheet.value?.lines ?? []).filter(
         (x) => x.text && x.start_frames <= frame.value && frame.value < x.end_frames,
       )
-    : [],
-)
+  return before && now.length === before.length && now.every((x, i) => x === before[i]) ? before : now
+})
 const speedWords = computed(() =>
   shuttle.speed.value > 0 ? `${shuttle.speed.value}×` : `−${-shuttle.speed.value}×`,
 )
@@ -83,30 +78,7 @@ function toggle(): void {
   else player.toggle()
 }
 
-async function beginGoTo(): Promise<void> {
-  if (!props.isWide) return
-  typed.value = timecode.value
-  isGoingTo.value = true
-  await nextTick()
-  goTo.value?.select()
-}
-
-async function endGoTo(): Promise<void> {
-  const text = typed.value.trim()
-  isGoingTo.value = false
-  if (!text || text === timecode.value || !picture.value) return
-  const to = await spotting.position(text, frame.value)
-  if (to !== undefined) player.seek(framesToSeconds(to, picture.value.rate))
-}
-
-useKeys(() =>
-  props.isWide
-    ? [
-        { key: 'g', run: () => void beginGoTo() },
-        { key: 'w', run: () => (hasWindow.value = !hasWindow.value) },
-      ]
-    : [],
-)
+useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWindow.value) }] : []))
 </script>
 
 <template>
@@ -141,7 +113,7 @@ useKeys(() =>
       <div v-if="spoken.length" class="spoken">
         <span v-for="x in spoken" :key="x.id">{{ x.text }}</span>
       </div>
-      <div v-if="hasWindow && isWide" class="window figure">{{ timecode }}</div>
+      <div v-if="hasWindow && isWide" class="window figure"><PositionText /></div>
     </div>
     <div v-if="working" class="working" :role="job?.state === 'failed' ? 'alert' : 'status'">
       <span class="one-line">{{ working }}</span>
@@ -157,26 +129,7 @@ useKeys(() =>
       >
     </div>
     <div class="foot">
-      <input
-        v-if="isGoingTo"
-        ref="goTo"
-        v-model="typed"
-        class="timecode figure"
-        aria-label="Go to"
-        title="1:12, 112, 72s, 240f, +10f, -1:00 or a timecode"
-        @keydown.enter.prevent="endGoTo"
-        @keydown.esc.prevent="isGoingTo = false"
-        @blur="isGoingTo = false"
-      />
-      <div
-        v-else
-        class="timecode figure"
-        aria-label="Position"
-        :title="isWide ? 'Go to a time (G)' : undefined"
-        @click="beginGoTo"
-      >
-        {{ timecode }}
-      </div>
+      <PositionField :is-wide="isWide" />
       <div class="transport">
         <v-btn
           :icon="mdiSkipBackward"
@@ -236,6 +189,12 @@ useKeys(() =>
       <div v-if="player.failure.value" class="failure" role="alert">{{ player.failure.value }}</div>
       <div v-else class="quiet about figure one-line">{{ about }}</div>
     </template>
+    <LevelMeter
+      v-model:monitor-db="player.monitorDb.value"
+      class="levels"
+      :levels="player.levels"
+      :is-playing="player.isPlaying.value"
+    />
   </section>
 </template>
 
@@ -311,21 +270,6 @@ video {
   align-items: center;
   gap: 8px;
 }
-.timecode {
-  flex: 1;
-  font-size: 26px;
-  line-height: 1.2;
-  letter-spacing: 0.01em;
-  font-weight: 300;
-}
-input.timecode {
-  width: 100%;
-  color: inherit;
-  background: rgb(var(--v-theme-surface-bright));
-  border: 0;
-  border-bottom: 2px solid rgb(var(--v-theme-primary));
-  outline: none;
-}
 .about {
   font-size: 13px;
 }
@@ -338,6 +282,9 @@ input.timecode {
 .failure {
   font-size: 13px;
   color: rgb(var(--v-theme-error));
+}
+.levels {
+  margin-top: 4px;
 }
 .speed {
   color: rgb(var(--v-theme-primary));
@@ -359,12 +306,6 @@ input.timecode {
 }
 .wide .foot {
   gap: 16px;
-}
-.wide .timecode {
-  flex: none;
-  width: 202px;
-  font-size: 32px;
-  cursor: text;
 }
 .wide .transport {
   flex: 1;

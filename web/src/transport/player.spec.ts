@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { Player } from './player'
 
 const RATE = 1000
-const part = { url: '/fit/7', rate: RATE, channels: 1, lengthSamples: 7500, atS: 0 }
+const part = { url: '/fit/7', rate: RATE, channels: 1, lengthSamples: 7500, atS: 0, bus: 'music' as const }
 const fit = { of: 'cue 1', lengthS: 7.5, parts: [part] }
 
 /** A clock and a list of what was put on it. */
@@ -25,6 +25,7 @@ class FakeContext {
     },
   })
   close = () => Promise.resolve()
+  suspend = () => Promise.resolve()
 }
 
 describe('the player', () => {
@@ -70,9 +71,11 @@ describe('the player', () => {
 
   function player(): Player {
     return new Player(
-      () => undefined,
-      (error) => {
-        throw error
+      {
+        ended: () => undefined,
+        failed: (error) => {
+          throw error
+        },
       },
       () => context as unknown as AudioContext,
     )
@@ -122,6 +125,66 @@ describe('the player', () => {
     expect(context.placed.reduce((sum, c) => sum + c.length, 0)).toBe(1000)
   })
 
+  /** What sounds at every sample of the context's clock, as numbered by `fetch` above; -1 where nothing does. */
+  function heard(until: number): number[] {
+    const samples = new Array<number>(until).fill(-1)
+    for (const { at, length, first } of context.placed)
+      for (let i = 0; i < length; i++) samples[Math.round(at * RATE) + i] = first + i
+    return samples
+  }
+
+  it('plays a loop ten times without a sample too many or too few', async () => {
+    const p = player()
+    p.load(fit)
+    p.setLoop({ fromS: 1.5, toS: 3.5 })
+    void p.play(1.5)
+    await run(21)
+    const start = Math.round(context.placed[0]!.at * RATE)
+    const expected = Array.from({ length: 20_000 }, (_, i) => 1500 + (i % 2000))
+    expect(heard(30_000).slice(start, start + 20_000)).toEqual(expected)
+    expect(p.nowS).toBeGreaterThanOrEqual(1.5)
+    expect(p.nowS).toBeLessThan(3.5)
+  })
+
+  it('goes on from a loop that is dropped, and to the end', async () => {
+    const p = player()
+    p.load(fit)
+    p.setLoop({ fromS: 1, toS: 2 })
+    void p.play(1)
+    await run(2.5)
+    p.setLoop(null)
+    await run(6.5)
+    expect([p.nowS, p.isPlaying]).toEqual([7.5, false])
+  })
+
+  it('goes over to another form of the same thing on the sample where it is', async () => {
+    const p = player()
+    p.load(fit)
+    void p.play(1)
+    await run(1)
+    const before = context.placed.length
+    p.load({ ...fit, parts: [{ ...part, url: '/fit/9' }] })
+    expect(p.isPlaying).toBe(true)
+    await run(1)
+    const [old, taken] = [context.placed[0]!, context.placed[before]!]
+    expect(taken.first / RATE - taken.at).toBeCloseTo(old.first / RATE - old.at, 9)
+    expect(p.nowS).toBeGreaterThan(2.8)
+    await run(6)
+    expect([p.nowS, p.isPlaying]).toEqual([7.5, false])
+  })
+
+  it('fetches nothing twice of what stays', async () => {
+    const p = player()
+    const other = { ...part, url: '/own', bus: 'own' as const }
+    p.load({ of: 'picture 1', lengthS: 7.5, parts: [part, other] })
+    void p.play(0)
+    await run(1)
+    asked = []
+    p.load({ of: 'picture 1', lengthS: 7.5, parts: [{ ...part, url: '/fit/9' }, other] })
+    await run(0.5)
+    expect(asked.filter(([start]) => start === 0)).toHaveLength(1)
+  })
+
   it('stays where it was stopped and starts at the beginning from the end', async () => {
     const p = player()
     p.load(fit)
@@ -166,13 +229,8 @@ describe('the player', () => {
 
   it('is a clock where nothing sounds', async () => {
     const ended = vi.fn()
-    const p = new Player(
-      ended,
-      (e) => {
-        throw e
-      },
-      () => context as unknown as AudioContext,
-    )
+    const failed = vi.fn()
+    const p = new Player({ ended, failed }, () => context as unknown as AudioContext)
     p.load({ of: 'picture 2', lengthS: 2, parts: [] })
     void p.play(0.5)
     await run(1)
@@ -206,11 +264,7 @@ describe('the player', () => {
       }),
     )
     const failed = vi.fn()
-    const p = new Player(
-      () => undefined,
-      failed,
-      () => context as unknown as AudioContext,
-    )
+    const p = new Player({ ended: vi.fn(), failed }, () => context as unknown as AudioContext)
     p.load(fit)
     await p.play()
     expect(failed.mock.calls[0]![0].message).toBe('Not now.')

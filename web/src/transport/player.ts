@@ -1,107 +1,100 @@
 /**
- * Plays a programme: stretches of sound at their places on one clock, which is that of an AudioContext. The server renders
- * stretches of two seconds with the renderer that also makes the file; they are scheduled end to end on the sample clock at
- * the sound's own rate, so nothing is resampled and there is no gap. What sounds at the playhead is fetched ahead, so that
- * sound starts at once. A programme without any sound is only a clock, which a picture then follows.
+ * Plays a programme on the clock of an AudioContext. The server renders stretches of two seconds with the renderer that also
+ * makes the file; they are scheduled end to end at the sound's own rate, so nothing is resampled and there is no gap. What
+ * sounds at the playhead is fetched ahead, so that sound starts at once. Going over to another form of what is played, or to
+ * another loop, the new run takes over from the old one on the sample where it is. A programme without any sound is only a
+ * clock, which a picture then follows.
  */
-import { fetchSound, type FetchedSound } from '@/api/client'
+import type { Levels } from './loudness'
+import { Output } from './output'
+import { Course, rateOf, type Bus, type Part, type Programme, type Span } from './programme'
+import { Run } from './run'
+import { Sounds } from './sounds'
 
-export interface Part {
-  /** Where its sound is asked for; another address is another sound. */
-  url: string
-  /** The rate it is asked for at; that of all parts of a programme is the same. */
-  rate: number
-  channels: number
-  lengthSamples: number
-  /** Where it starts on the programme's clock. */
-  atS: number
-}
-
-export interface Programme {
-  /** What it is a form of: going over to another form of the same thing, the position stays and playing goes on. */
-  of: string
-  lengthS: number
-  parts: Part[]
-}
-
-const CHUNK_S = 2
-const AHEAD_S = 6
-const START_DELAY_S = 0.04
-const FADE_S = 0.008 // so that starting and stopping in the middle of a sound does not click
-const MOST_CHUNKS = 96
-const DEFAULT_RATE_HZ = 48_000
+const FADE_S = 0.008
 const GRAIN_S = 0.09 // what is heard of each place while scrubbing
-const LOOK_EVERY_MS = 40
-const DRAFT_HELD_MS = 1500 // by then the print may have come
+const TAKE_OVER_S = 0.06 // ahead of the clock
+const NEAR_END_S = 0.01
+const REST_AFTER_MS = 1500 // then the sound card is let go, and the meter with it
+
+export interface PlayerEvents {
+  /** Playing ended by itself. */
+  ended: () => void
+  failed: (error: Error) => void
+  levels?: (levels: Levels) => void
+}
 
 export class Player {
-  private context: AudioContext | null = null
+  private output: Output | null = null
   private programme: Programme | null = null
   private key = ''
-  private chunks = new Map<string, Promise<FetchedSound>>()
-  private abort = new AbortController()
-  private sources = new Set<AudioBufferSourceNode>()
-  private level: GainNode | null = null
-  private run = 0
-  private startedAtS = 0
-  private startedFromS = 0
-  private untilS = Infinity
+  private span: Span | null = null
+  private readonly sounds = new Sounds()
+  private readonly levels = new Map<Bus | 'master', number>()
+  private run: Run | null = null
+  /** What was asked for last: what is still on its way for something older is let go. */
+  private wish = 0
   private positionS = 0
   private playing = false
   private lastGrainAtS = -1
-  /** Playing is on the clock: before that, while sound is on its way, we are still where we started from. */
-  private isScheduled = false
+  private resting: ReturnType<typeof setTimeout> | undefined
 
-  /** `onEnd` is called when playing ends by itself, `onError` with what went wrong. */
   constructor(
-    private readonly onEnd: () => void,
-    private readonly onError: (error: Error) => void,
+    private readonly events: PlayerEvents,
     private readonly makeContext: (rate: number) => AudioContext = (rate) =>
       new AudioContext({ sampleRate: rate }),
   ) {}
 
-  /** Change what is played. */
+  /** Change what is played. Another form of the same thing takes over where we are. */
   load(programme: Programme | null): void {
     const key = programme ? JSON.stringify(programme) : ''
     if (key === this.key) return
     const isSame = programme?.of === this.programme?.of
+    const canTakeOver = isSame && this.run !== null && rateOf(programme) === rateOf(this.programme)
     const goesOn = isSame && this.playing
+    this.key = key
+    if (canTakeOver && goesOn && programme && this.nowS < programme.lengthS - NEAR_END_S) {
+      this.programme = programme
+      void this.takeOver()
+      return
+    }
     this.stop()
     if (!isSame) this.positionS = 0
-    this.key = key
-    this.abort.abort()
-    this.abort = new AbortController()
-    this.chunks.clear()
     this.programme = programme
-    if (this.context && this.context.sampleRate !== this.rateHz) {
-      void this.context.close()
-      this.context = null
+    this.sounds.keepOnly(programme?.parts ?? [])
+    if (this.output && this.output.context.sampleRate !== rateOf(programme)) {
+      void this.output.context.close()
+      this.output = null
     }
-    if (programme) {
-      this.positionS = Math.min(this.positionS, programme.lengthS)
-      if (goesOn) void this.play()
-      else this.prefetch()
-    }
+    if (!programme) return
+    this.positionS = Math.min(this.positionS, programme.lengthS)
+    if (goesOn) void this.play()
+    else this.prefetch()
+  }
+
+  /** Play between two moments again and again, or straight on. */
+  setLoop(span: Span | null): void {
+    this.span = span
+    if (this.run) void this.takeOver()
+  }
+
+  /** Turn a bus or all of it up or down; `gain`: a factor. */
+  setLevel(name: Bus | 'master', gain: number): void {
+    this.levels.set(name, gain)
+    this.output?.setLevel(name, gain)
   }
 
   get isPlaying(): boolean {
     return this.playing
   }
 
-  /** Where we are, in seconds: what is heard now, output latency taken off. */
+  /** Where we are, in seconds: what is heard now; before its sound has come, where we are to start. */
   get nowS(): number {
-    if (!this.isScheduled || !this.context) return this.positionS
-    const latency = this.context.outputLatency || 0
-    const heard = this.startedFromS + this.context.currentTime - this.startedAtS - latency
-    return Math.min(Math.max(heard, this.startedFromS), this.untilS, this.lengthS)
+    return this.run ? Math.max(0, Math.min(this.run.nowS, this.lengthS)) : this.positionS
   }
 
   private get lengthS(): number {
     return this.programme?.lengthS ?? 0
-  }
-
-  private get rateHz(): number {
-    return this.programme?.parts[0]?.rate ?? DEFAULT_RATE_HZ
   }
 
   seek(seconds: number): void {
@@ -121,61 +114,111 @@ export class Player {
   scrub(seconds: number): void {
     this.glide(seconds)
     if (!this.programme) return
-    this.context ??= this.makeContext(this.rateHz)
-    const now = this.context.currentTime
-    if (this.context.state === 'suspended') void this.context.resume()
+    const { context } = this.opened()
+    if (context.state === 'suspended') void context.resume()
+    const now = context.currentTime
     if (now - this.lastGrainAtS < GRAIN_S * 0.7 && this.lastGrainAtS >= 0) return
     this.lastGrainAtS = now
-    const [fromS, run] = [this.positionS, this.run]
+    this.resting = setTimeout(() => void context.suspend(), REST_AFTER_MS)
+    const [fromS, wish] = [this.positionS, this.wish]
     for (const part of this.sounding(fromS, fromS + GRAIN_S)) {
-      const number = chunkAt(part, fromS)
-      this.chunk(part, number)
-        .then((sound) => run === this.run && this.grain(part, sound.channels, number, fromS))
+      const number = this.sounds.numberAt(part, sampleAt(part, fromS))
+      this.sounds
+        .fetch(part, number)
+        .then((sound) => wish === this.wish && this.grain(part, sound.channels, number, fromS))
         .catch(() => undefined)
     }
   }
 
-  /** Play from the position, or from `fromS`, until the end or `untilS`. */
-  async play(fromS = this.positionS, untilS = Infinity): Promise<void> {
+  /** Play from the position, or from `fromS`, until the end or `untilS`; a loop is played but where `untilS` is given. */
+  async play(fromS = this.positionS, untilS?: number): Promise<void> {
     if (!this.programme) return
     this.stop()
-    this.positionS = fromS >= this.lengthS - 0.01 ? 0 : Math.max(0, fromS)
-    this.untilS = Math.min(untilS, this.lengthS)
-    this.context ??= this.makeContext(this.rateHz)
+    this.positionS = fromS >= this.lengthS - NEAR_END_S ? 0 : Math.max(0, fromS)
     this.playing = true
-    const run = ++this.run
+    const wish = this.wish
+    const { context } = this.opened()
     try {
-      const waking = this.context.state === 'suspended' ? this.context.resume() : undefined
-      const first = this.sounding(this.positionS, this.positionS + 0.001)
-      await Promise.all([waking, ...first.map((p) => this.chunk(p, chunkAt(p, this.positionS)))])
-      if (run === this.run) await this.schedule(run)
+      const waking = context.state === 'suspended' ? context.resume() : undefined
+      await Promise.all([waking, ...this.heardAt(this.positionS)])
+      if (wish === this.wish) await this.begin(this.courseFrom(this.positionS, untilS))
     } catch (error) {
-      if (run !== this.run) return
+      if (wish !== this.wish) return
       this.stop()
-      this.onError(error as Error)
+      this.events.failed(error as Error)
     }
   }
 
   /** Stop and stay where we are. */
   stop(): void {
     this.positionS = this.nowS
-    this.playing = this.isScheduled = false
-    this.run++
-    this.untilS = Infinity
-    const now = this.context?.currentTime ?? 0
-    this.level?.gain.setTargetAtTime(0, now, FADE_S / 3)
-    for (const source of this.sources) {
-      source.onended = null
-      source.stop(now + FADE_S)
-    }
-    this.sources.clear()
+    this.playing = false
+    this.wish++
+    this.run?.stop()
+    this.run = null
+    clearTimeout(this.resting)
+    this.resting = setTimeout(() => void this.output?.context.suspend(), REST_AFTER_MS)
   }
 
   dispose(): void {
     this.stop()
-    this.abort.abort()
-    void this.context?.close()
-    this.context = null
+    clearTimeout(this.resting)
+    this.sounds.keepOnly([])
+    void this.output?.context.close()
+    this.output = null
+  }
+
+  private opened(): Output {
+    clearTimeout(this.resting)
+    this.output ??= new Output(this.makeContext(rateOf(this.programme)), this.levels, (levels) =>
+      this.events.levels?.(levels),
+    )
+    return this.output
+  }
+
+  private courseFrom(fromS: number, untilS?: number): Course {
+    const rate = rateOf(this.programme)
+    const until = Math.round(Math.min(untilS ?? Infinity, this.lengthS) * rate)
+    return new Course(Math.round(fromS * rate), until, untilS === undefined ? this.span : null, rate)
+  }
+
+  /** Start a run, from the next moment or where it takes over, and see to its end. */
+  private async begin(course: Course, startsAtS?: number): Promise<void> {
+    const before = this.run
+    const run = new Run(
+      this.programme!,
+      course,
+      this.sounds,
+      this.output!,
+      startsAtS,
+      startsAtS !== undefined,
+    )
+    before?.stop(startsAtS)
+    this.run = run
+    await Promise.all([run.play(), run.ended().then((isEnd) => isEnd && this.run === run && this.finish())])
+  }
+
+  /** Go over from what is played to what is to be played now, on the sample where both are, without a gap. */
+  private async takeOver(): Promise<void> {
+    const wish = ++this.wish
+    const rate = rateOf(this.programme)
+    try {
+      await Promise.all(this.heardAt(this.nowS, TAKE_OVER_S * 4))
+      if (wish !== this.wish || !this.run) return
+      const atS = this.output!.context.currentTime + TAKE_OVER_S
+      const from = this.run.placeAt(atS)
+      this.sounds.keepOnly(this.programme!.parts)
+      await this.begin(this.courseFrom(from / rate), atS)
+    } catch (error) {
+      if (wish !== this.wish) return
+      this.stop()
+      this.events.failed(error as Error)
+    }
+  }
+
+  private finish(): void {
+    this.stop()
+    this.events.ended()
   }
 
   /** The parts that sound anywhere in a span. */
@@ -184,86 +227,26 @@ export class Player {
     return parts.filter((p) => p.atS < toS && p.atS + p.lengthSamples / p.rate > fromS + 0.005)
   }
 
+  /** Fetch what sounds at a moment, and a little after it. */
+  private heardAt(seconds: number, forS = 0.001): Promise<unknown>[] {
+    return this.sounding(seconds, seconds + forS).flatMap((part) => {
+      const [first, last] = [seconds, seconds + forS].map((s) =>
+        this.sounds.numberAt(part, sampleAt(part, s)),
+      )
+      const numbers =
+        last! > first! && this.sounds.startOf(part, last!) < part.lengthSamples ? [first!, last!] : [first!]
+      return numbers.map((number) => this.sounds.fetch(part, number))
+    })
+  }
+
   private prefetch(): void {
-    if (this.positionS >= this.lengthS - 0.01) return
-    for (const part of this.sounding(this.positionS, this.positionS + 0.001))
-      this.chunk(part, chunkAt(part, this.positionS)).catch(() => undefined)
-  }
-
-  private chunk(part: Part, number: number, afterDraft = false): Promise<FetchedSound> {
-    const key = `${part.url} ${number} ${afterDraft}`
-    const known = this.chunks.get(key)
-    if (known) return known
-    const { url, rate, channels } = part
-    const start = number * CHUNK_S * rate
-    const stop = Math.min(start + CHUNK_S * rate, part.lengthSamples)
-    const fetched = fetchSound({ url, rate, channels, start, stop, afterDraft }, this.abort.signal)
-    const forget = () => this.chunks.get(key) === fetched && this.chunks.delete(key)
-    fetched.then((sound) => sound.isDraft && setTimeout(forget, DRAFT_HELD_MS)).catch(forget)
-    this.chunks.set(key, fetched)
-    if (this.chunks.size > MOST_CHUNKS) this.chunks.delete(this.chunks.keys().next().value!)
-    return fetched
-  }
-
-  private async schedule(run: number): Promise<void> {
-    const context = this.context!
-    this.startedFromS = this.positionS
-    this.startedAtS = context.currentTime + START_DELAY_S
-    this.isScheduled = true
-    this.level = context.createGain()
-    this.level.connect(context.destination)
-    this.level.gain.setValueAtTime(0, this.startedAtS)
-    this.level.gain.linearRampToValueAtTime(1, this.startedAtS + FADE_S)
-    await Promise.all([
-      this.untilEnd(run),
-      ...this.sounding(this.startedFromS, this.untilS).map((part) => this.schedulePart(part, run)),
-    ])
-  }
-
-  private async schedulePart(part: Part, run: number): Promise<void> {
-    const untilS = Math.min(this.untilS - part.atS, part.lengthSamples / part.rate)
-    const until = Math.round(untilS * part.rate)
-    let at = Math.max(0, Math.round((this.startedFromS - part.atS) * part.rate))
-    let wasDraft = false
-    await this.untilNear(run, part.atS + at / part.rate)
-    while (at < until && run === this.run) {
-      const number = Math.floor(at / (CHUNK_S * part.rate))
-      const sound = await this.chunk(part, number, wasDraft)
-      if (run !== this.run) return
-      at = this.place(part, sound.channels, number, at, until)
-      wasDraft = sound.isDraft
-      if (at < until)
-        this.chunk(part, Math.floor(at / (CHUNK_S * part.rate)), wasDraft).catch(() => undefined)
-      await this.untilNear(run, part.atS + at / part.rate)
-    }
-  }
-
-  /** Put one chunk on the clock; returns the sample after it. */
-  private place(part: Part, sound: Float32Array[], number: number, at: number, until: number): number {
-    const context = this.context!
-    const chunkStart = number * CHUNK_S * part.rate
-    const stop = Math.min(chunkStart + sound[0]!.length, until)
-    const when = () => this.startedAtS + (part.atS + at / part.rate - this.startedFromS)
-    const late = context.currentTime - when()
-    if (late > 0 && this.programme!.parts.length === 1) {
-      this.startedAtS += late + START_DELAY_S // the sound came too late: go on from here, without a hole
-    } else if (late > 0) {
-      at += Math.ceil((late + START_DELAY_S) * part.rate) // the others play on: it joins them where they are now
-      if (at >= stop) return stop
-    }
-    const buffer = context.createBuffer(part.channels, stop - at, part.rate)
-    sound.forEach((channel, c) => buffer.copyToChannel(channel.slice(at - chunkStart, stop - chunkStart), c))
-    const source = new AudioBufferSourceNode(context, { buffer })
-    source.connect(this.level!)
-    source.start(when())
-    this.sources.add(source)
-    source.onended = () => this.sources.delete(source)
-    return stop
+    if (this.positionS >= this.lengthS - NEAR_END_S) return
+    for (const sound of this.heardAt(this.positionS)) sound.catch(() => undefined)
   }
 
   private grain(part: Part, sound: Float32Array[], number: number, fromS: number): void {
-    const context = this.context!
-    const start = Math.max(0, Math.round((fromS - part.atS) * part.rate) - number * CHUNK_S * part.rate)
+    const { context } = this.output!
+    const start = Math.max(0, sampleAt(part, fromS) - this.sounds.startOf(part, number))
     const stop = Math.min(start + Math.round(GRAIN_S * part.rate), sound[0]!.length)
     if (stop <= start) return
     const buffer = context.createBuffer(part.channels, stop - start, part.rate)
@@ -276,32 +259,10 @@ export class Player {
     level.gain.setValueAtTime(1, now + Math.max(FADE_S, lengthS - 2 * FADE_S))
     level.gain.linearRampToValueAtTime(0, now + lengthS)
     source.connect(level)
-    level.connect(context.destination)
+    level.connect(this.output!.bus(part.bus))
     source.start(now)
   }
-
-  private async untilEnd(run: number): Promise<void> {
-    while (run === this.run && this.nowS < this.untilS) await pause(LOOK_EVERY_MS)
-    if (run === this.run) this.finish()
-  }
-
-  private finish(): void {
-    this.positionS = this.untilS
-    this.playing = this.isScheduled = false
-    this.run++
-    this.untilS = Infinity
-    this.onEnd()
-  }
-
-  /** Wait until what is scheduled is used up but for AHEAD_S. */
-  private async untilNear(run: number, scheduledToS: number): Promise<void> {
-    while (run === this.run && scheduledToS - this.nowS > AHEAD_S) await pause(200)
-  }
 }
 
-/** The chunk of a part in which a moment of the programme lies. */
-function chunkAt(part: Part, seconds: number): number {
-  return Math.max(0, Math.floor(Math.round((seconds - part.atS) * part.rate) / (CHUNK_S * part.rate)))
-}
-
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+/** The sample of a part that sounds at a moment of the programme. */
+const sampleAt = (part: Part, seconds: number): number => Math.round((seconds - part.atS) * part.rate)

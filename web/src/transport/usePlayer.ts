@@ -1,12 +1,9 @@
-import { Player, type Programme } from './player'
-import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
+import { onScopeDispose, readonly, ref, shallowRef, watch, type Ref } from 'vue'
+import type { Levels } from './loudness'
+import { Player } from './player'
+import type { Bus, Programme, Span } from './programme'
 
-export interface Span {
-  fromS: number
-  toS: number
-}
-
-const LEAST_LOOP_S = 0.1
+const MONITOR_KEY = 'monitor-db'
 
 /** The player as state: where it is and whether it plays, followed once a screen frame. A loop is played again and again. */
 export function usePlayer(programme: Ref<Programme | null>) {
@@ -14,11 +11,18 @@ export function usePlayer(programme: Ref<Programme | null>) {
   const isPlaying = ref(false)
   const failure = ref('')
   const loop = ref<Span | null>(null)
+  const levels = shallowRef<Levels | null>(null)
+  /** How far the loudspeaker is turned down, in dB; files are not changed by it. */
+  const monitorDb = ref(Number(localStorage.getItem(MONITOR_KEY)) || 0)
   let frame = 0
 
-  const player = new Player(ended, (error) => {
-    failure.value = error.message
-    settle()
+  const player = new Player({
+    ended: settle,
+    failed: (error) => {
+      failure.value = error.message
+      settle()
+    },
+    levels: (measured) => (levels.value = measured),
   })
 
   function settle(): void {
@@ -28,22 +32,11 @@ export function usePlayer(programme: Ref<Programme | null>) {
     if (player.isPlaying) frame = requestAnimationFrame(settle)
   }
 
-  function ended(): void {
-    const span = usableLoop()
-    if (span && player.nowS >= span.toS - 0.02) void play(span.fromS)
-    else settle()
-  }
-
-  function usableLoop(): Span | null {
-    return loop.value && loop.value.toS - loop.value.fromS >= LEAST_LOOP_S ? loop.value : null
-  }
-
   async function play(fromS?: number, untilS?: number): Promise<void> {
     failure.value = ''
-    const [from, span] = [fromS ?? player.nowS, usableLoop()]
+    const [from, span] = [fromS ?? player.nowS, loop.value]
     const isInside = span && from >= span.fromS - 0.02 && from < span.toS - 0.02
-    const start = span && untilS === undefined && !isInside ? span.fromS : from
-    const started = player.play(start, untilS ?? span?.toS)
+    const started = player.play(span && untilS === undefined && !isInside ? span.fromS : from, untilS)
     settle()
     await started
   }
@@ -54,6 +47,15 @@ export function usePlayer(programme: Ref<Programme | null>) {
   }
 
   watch(programme, (value) => then(() => player.load(value)), { immediate: true })
+  watch(loop, (span) => player.setLoop(span))
+  watch(
+    monitorDb,
+    (db) => {
+      localStorage.setItem(MONITOR_KEY, String(db))
+      player.setLevel('master', 10 ** (db / 20))
+    },
+    { immediate: true },
+  )
   onScopeDispose(() => {
     cancelAnimationFrame(frame)
     player.dispose()
@@ -63,6 +65,10 @@ export function usePlayer(programme: Ref<Programme | null>) {
     isPlaying: readonly(isPlaying),
     failure: readonly(failure),
     loop,
+    levels: readonly(levels),
+    monitorDb,
+    /** Whether a bus is heard. */
+    hear: (bus: Bus, isOn: boolean) => player.setLevel(bus, isOn ? 1 : 0),
     /** Where the clock stands at this very moment, between two screen frames. */
     clockS: () => player.nowS,
     play,
