@@ -1,7 +1,16 @@
 /** Server data: key and fetch declared together. */
 import { parsePeaks } from '@/drawing/peaks'
 import { infiniteQueryOptions, QueryClient, queryOptions, type InfiniteData } from '@tanstack/vue-query'
-import { answer, api, fetchPeaks, type Chart, type Cue, type Forecasts, type Tempo } from './client'
+import {
+  answer,
+  api,
+  fetchPeaks,
+  type Chart,
+  type Cue,
+  type CueFit,
+  type Forecasts,
+  type Tempo,
+} from './client'
 
 export const queryClient = new QueryClient({
   // What was fetched is never changed in place: watching every number of it would cost more than drawing it.
@@ -70,6 +79,9 @@ export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartI
       const kept = await answer(api.GET('/api/cues/{cue_id}/fit', at))
       return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
     },
+    // While the next fit is on its way, that of the same cue and track stays on screen, and is heard.
+    placeholderData: (before: CueFit | undefined, query: { queryKey: readonly unknown[] } | undefined) =>
+      query?.queryKey[1] === cue?.id && query?.queryKey[5] === trackId && before?.plan ? before : undefined,
   })
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */

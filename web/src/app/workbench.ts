@@ -117,7 +117,8 @@ export function setUpWorkbench() {
     ...session,
     fit,
     fitFailure: fitQuery.error,
-    isFitting: fitQuery.isFetching,
+    /** Whether what is shown is the fit that was before: the one that was asked for is on its way. */
+    isFitting: fitQuery.isPlaceholderData,
     chart: chart.data,
     peaks: peaks.data,
     slotS,

@@ -141,7 +141,7 @@ const emptyWords = computed(() => {
     :track-title="track?.title ?? ''"
     :trial-flicks="length.trial.value?.flicks ?? null"
     :fit-id="fit?.fit_id ?? null"
-    :can-save="!!fit?.plan && !problem"
+    :can-save="!!fit?.plan && !problem && !bench.isFitting.value"
   />
   <FitLanes
     v-if="cue && picture && chart && bench.peaks.value && (plan || problem)"

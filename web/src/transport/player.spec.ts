@@ -15,7 +15,12 @@ class FakeContext {
   destination = {}
   createGain = () => ({
     connect: () => undefined,
-    gain: { setValueAtTime: vi.fn(), linearRampToValueAtTime: vi.fn(), setTargetAtTime: vi.fn() },
+    gain: {
+      setValueAtTime: vi.fn(),
+      linearRampToValueAtTime: vi.fn(),
+      setTargetAtTime: vi.fn(),
+      cancelScheduledValues: vi.fn(),
+    },
   })
   createBuffer = (_channels: number, length: number) => ({
     length,

@@ -13,7 +13,7 @@ import { Sounds } from './sounds'
 
 const FADE_S = 0.008
 const GRAIN_S = 0.09 // what is heard of each place while scrubbing
-const TAKE_OVER_S = 0.06 // ahead of the clock
+const TAKE_OVER_S = 0.25 // ahead of the clock: longer than a page is busy drawing another fit
 const NEAR_END_S = 0.01
 const REST_AFTER_MS = 1500 // then the sound card is let go, and the meter with it
 
@@ -203,7 +203,7 @@ export class Player {
     const wish = ++this.wish
     const rate = rateOf(this.programme)
     try {
-      await Promise.all(this.heardAt(this.nowS, TAKE_OVER_S * 4))
+      await Promise.all(this.heardAt(this.nowS, TAKE_OVER_S * 2))
       if (wish !== this.wish || !this.run) return
       const atS = this.output!.context.currentTime + TAKE_OVER_S
       const from = this.run.placeAt(atS)

@@ -15,6 +15,7 @@ const LOOK_EVERY_MS = 40
 export class Run {
   private readonly rate: number
   private readonly level: GainNode[]
+  private startsAtS: number
   private readonly sources = new Set<AudioBufferSourceNode>()
   private isOver = false
 
@@ -24,17 +25,30 @@ export class Run {
     readonly course: Course,
     private readonly sounds: Sounds,
     private readonly output: Output,
-    private startsAtS = output.context.currentTime + START_DELAY_S,
+    startsAtS = output.context.currentTime + START_DELAY_S,
     private readonly isTakingOver = false,
   ) {
     this.rate = rateOf(programme)
+    this.startsAtS = this.onSample(startsAtS)
     this.level = (['music', 'own'] as const).map((bus) => {
       const level = output.context.createGain()
       level.connect(output.bus(bus))
-      level.gain.setValueAtTime(0, this.startsAtS)
-      level.gain.linearRampToValueAtTime(1, this.startsAtS + FADE_S)
       return level
     })
+    this.fadeIn()
+  }
+
+  private fadeIn(): void {
+    for (const { gain } of this.level) {
+      gain.cancelScheduledValues(0)
+      gain.setValueAtTime(0, this.startsAtS)
+      gain.linearRampToValueAtTime(1, this.startsAtS + FADE_S)
+    }
+  }
+
+  /** What begins between two samples would be interpolated. */
+  private onSample(contextS: number): number {
+    return Math.round(contextS * this.rate) / this.rate
   }
 
   /** Samples since it began, output latency taken off. */
@@ -99,7 +113,8 @@ export class Run {
     const when = () => this.startsAtS + (at + offset) / this.rate
     const late = context.currentTime - when()
     if (late > 0 && this.programme.parts.length === 1) {
-      this.startsAtS += late + START_DELAY_S // the sound came too late: go on from here, without a hole
+      this.startsAtS = this.onSample(this.startsAtS + late + START_DELAY_S) // the sound came too late: go on from here, without a hole
+      if (!this.sources.size) this.fadeIn()
     } else if (late > 0) {
       at += Math.ceil((late + START_DELAY_S) * this.rate) // the others play on: it joins them where they are now
       if (at >= stop) return stop

@@ -5,9 +5,15 @@ const CHUNK_S = 2
 const MOST_CHUNKS = 96
 const DRAFT_HELD_MS = 1500 // by then the print may have come
 
+interface Chunk {
+  sound: Promise<FetchedSound>
+  url: string
+  abort: AbortController
+}
+
 /** The sounds of parts, fetched in stretches of two seconds and kept for a while: of what has not changed none is fetched twice. */
 export class Sounds {
-  private chunks = new Map<string, { sound: Promise<FetchedSound>; url: string; abort: AbortController }>()
+  private chunks = new Map<string, Chunk>()
 
   /** The stretch in which a sample of a part lies. */
   numberAt(part: Part, sample: number): number {
