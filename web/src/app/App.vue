@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, provide, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 import AppHeader from './AppHeader.vue'
@@ -11,10 +11,10 @@ import TrackList from '@/gather/TrackList.vue'
 import { useEvents } from './useEvents'
 import { useKeys, type KeyAction } from './useKeys'
 import { filesOf } from '@/gather/library'
-import { setUpWorkbench, workbenchKey } from './workbench'
+import { setUpWorkbench } from './workbench'
 
-const bench = setUpWorkbench()
-provide(workbenchKey, bench)
+const { session, pictureDesk, transport } = setUpWorkbench()
+const { player } = transport
 const { isConnected } = useEvents()
 const theme = useTheme()
 const isKeyListOpen = ref(false)
@@ -26,23 +26,23 @@ function switchTheme(): void {
   localStorage.setItem('theme', next)
 }
 
-const endS = () => bench.programme.value?.lengthS ?? 0
+const endS = () => transport.programme.value?.lengthS ?? 0
 const route = useRoute()
 /** Spotting needs the picture large; what it plays is the picture with its cues. */
 const isSpotting = computed(() => route.path === '/spot')
 const LISTENING_TO = { '/spot': 'picture', '/gather': 'track' } as const
 watch(
   () => route.path,
-  (path) => (bench.listeningTo.value = LISTENING_TO[path as keyof typeof LISTENING_TO] ?? 'fit'),
+  (path) => (transport.listeningTo.value = LISTENING_TO[path as keyof typeof LISTENING_TO] ?? 'fit'),
   { immediate: true },
 )
 
 const keys: KeyAction[] = [
-  { key: ' ', keys: 'Space', words: 'Play and pause', run: bench.player.toggle },
-  { key: 'Home', keys: 'Home', words: 'Go to the start', run: () => bench.player.seek(0) },
-  { key: 'End', keys: 'End', words: 'Go to the end', run: () => bench.player.seek(endS()) },
-  { key: 'z', ctrl: true, shift: false, keys: 'Ctrl Z', words: 'Undo', run: () => void bench.undo() },
-  { key: 'z', ctrl: true, shift: true, keys: 'Ctrl Shift Z', words: 'Redo', run: () => void bench.redo() },
+  { key: ' ', keys: 'Space', words: 'Play and pause', run: player.toggle },
+  { key: 'Home', keys: 'Home', words: 'Go to the start', run: () => player.seek(0) },
+  { key: 'End', keys: 'End', words: 'Go to the end', run: () => player.seek(endS()) },
+  { key: 'z', ctrl: true, shift: false, keys: 'Ctrl Z', words: 'Undo', run: () => void session.undo() },
+  { key: 'z', ctrl: true, shift: true, keys: 'Ctrl Shift Z', words: 'Redo', run: () => void session.redo() },
   { key: '?', keys: '?', words: 'This list', run: () => (isKeyListOpen.value = true) },
 ]
 useKeys(() => keys)
@@ -57,7 +57,7 @@ function letGo(event: MouseEvent): void {
 async function onDrop(event: DragEvent): Promise<void> {
   isDraggedOver.value = false
   const files = event.dataTransfer ? await filesOf(event.dataTransfer) : []
-  if (files.length) await bench.uploads.add(files)
+  if (files.length) await pictureDesk.uploads.add(files)
 }
 </script>
 
@@ -70,24 +70,24 @@ async function onDrop(event: DragEvent): Promise<void> {
   >
     <div class="shell">
       <AppHeader
-        :history="bench.production.value?.history"
+        :history="session.production.value?.history"
         :is-dark="theme.current.value.dark"
-        @undo="bench.undo"
-        @redo="bench.redo"
+        @undo="session.undo"
+        @redo="session.redo"
         @keys="isKeyListOpen = true"
         @theme="switchTheme"
       >
         <ProductionMenu />
       </AppHeader>
       <v-alert
-        v-if="bench.failure.value || !isConnected"
+        v-if="session.failure.value || !isConnected"
         type="warning"
         density="compact"
         tile
         class="banner"
       >
-        {{ bench.failure.value || 'Waiting for Even Seam to answer …' }}
-        <template #append><v-btn size="small" @click="bench.reload">Try again</v-btn></template>
+        {{ session.failure.value || 'Waiting for Even Seam to answer …' }}
+        <template #append><v-btn size="small" @click="session.reload">Try again</v-btn></template>
       </v-alert>
       <div class="body" :class="{ spotting: isSpotting }">
         <aside class="side" aria-label="Picture and tracks">
@@ -103,13 +103,13 @@ async function onDrop(event: DragEvent): Promise<void> {
     <FasterDialog />
     <KeyList v-model="isKeyListOpen" :keys="keys" />
     <v-snackbar
-      :model-value="!!bench.message.value"
+      :model-value="!!session.message.value"
       color="surface-bright"
       timeout="8000"
-      @update:model-value="bench.message.value = ''"
+      @update:model-value="session.message.value = ''"
     >
-      {{ bench.message.value }}
-      <template #actions><v-btn variant="text" @click="bench.message.value = ''">Close</v-btn></template>
+      {{ session.message.value }}
+      <template #actions><v-btn variant="text" @click="session.message.value = ''">Close</v-btn></template>
     </v-snackbar>
   </v-app>
 </template>

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useFaster } from './useFaster'
-import { useWorkbench } from './workbench'
+import { useSession } from './workbench'
 
 /** Two people changed one thing: both versions in words, and whose is to stay. */
 const { faster } = useFaster()
-const bench = useWorkbench()
+const session = useSession()
 
 async function useMine(): Promise<void> {
   const mine = faster.value
-  if (mine) await bench.attempt(mine.useMine)
+  if (mine) await session.attempt(mine.useMine)
 }
 </script>
 

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { letKeysGo } from './useKeys'
-import { useWorkbench } from './workbench'
+import { useSession } from './workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref } from 'vue'
 import NameDialog from './NameDialog.vue'
 
 /** The production on screen by name, all others to open, and what can be done with it as a whole. */
-const bench = useWorkbench()
-const { production, productions, productionId } = bench
+const session = useSession()
+const { production, productions, productionId } = session
 const isAdding = ref(false)
 const isNaming = ref(false)
 const arePutAwayShown = ref(false)
@@ -15,8 +15,8 @@ const open = computed(() => (productions.value ?? []).filter((p) => !p.is_put_aw
 const putAway = computed(() => (productions.value ?? []).filter((p) => p.is_put_away))
 
 function takeOut(id: number): void {
-  void bench.updateProduction(id, { is_put_away: false })
-  bench.openProduction(id)
+  void session.updateProduction(id, { is_put_away: false })
+  session.openProduction(id)
 }
 </script>
 
@@ -40,7 +40,7 @@ function takeOut(id: number): void {
         :key="one.id"
         :title="one.name"
         :active="one.id === productionId"
-        @click="bench.openProduction(one.id)"
+        @click="session.openProduction(one.id)"
       />
       <v-divider class="my-1" />
       <v-list-item title="A new production …" @click="isAdding = true" />
@@ -50,7 +50,7 @@ function takeOut(id: number): void {
           v-if="open.length > 1"
           title="Put this one away"
           subtitle="everything in it is kept"
-          @click="bench.updateProduction(productionId, { is_put_away: true })"
+          @click="session.updateProduction(productionId, { is_put_away: true })"
         />
       </template>
       <template v-if="putAway.length">
@@ -75,7 +75,7 @@ function takeOut(id: number): void {
     title="A new production"
     name=""
     does="Make it"
-    @named="bench.addProduction"
+    @named="session.addProduction"
   />
   <NameDialog
     v-if="production"
@@ -83,7 +83,7 @@ function takeOut(id: number): void {
     title="Name of the production"
     :name="production.name"
     does="Name it"
-    @named="(name) => bench.updateProduction(productionId!, { name })"
+    @named="(name) => session.updateProduction(productionId!, { name })"
   />
 </template>
 

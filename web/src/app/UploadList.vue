@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { timeLeft } from '@/time'
-import { useWorkbench } from './workbench'
+import { useSession, usePictureDesk } from './workbench'
 import { mdiClose } from '@mdi/js'
 
 /** Files on their way in, and those that were refused with the reason, until they are put away. */
-const bench = useWorkbench()
-const { refusals } = bench
-const { uploads } = bench.uploads
+const session = useSession()
+const pictureDesk = usePictureDesk()
+const { refusals } = session
+const { uploads } = pictureDesk.uploads
 
 function sending(progress: number, startedAtMs: number): string {
   return [
@@ -28,7 +29,7 @@ function sending(progress: number, startedAtMs: number): string {
           size="x-small"
           variant="text"
           :aria-label="u.state === 'sending' ? `Stop adding ${u.name}` : `Put away ${u.name}`"
-          @click="bench.uploads.remove(u.id)"
+          @click="pictureDesk.uploads.remove(u.id)"
         />
       </div>
       <template v-if="u.state === 'sending'">
@@ -45,7 +46,7 @@ function sending(progress: number, startedAtMs: number): string {
           size="x-small"
           variant="text"
           :aria-label="`Put away ${r.name}`"
-          @click="bench.putAway(r.id)"
+          @click="session.putAway(r.id)"
         />
       </div>
       <span class="small failure" role="alert">{{ r.reason }}</span>

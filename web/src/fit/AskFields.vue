@@ -4,12 +4,15 @@ import { useAsks } from './useAsks'
 import { levelLine } from '@/drawing/corners'
 import { chosenListening, LISTENING_WORDS, listeningFor } from '@/drawing/listening'
 import { chosenShape, offeredShapes } from '@/drawing/shape'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
 import { computed } from 'vue'
 import CellField from '@/app/CellField.vue'
 
 /** What is asked of the fit beside its length and its hits: how much it may cost, and how it is to begin, go and end. */
-const bench = useWorkbench()
+const session = useSession()
+const { picture, spotting } = usePictureDesk()
+const cueDesk = useCueDesk()
+const { cue } = cueDesk
 const { asks, ask } = useAsks()
 
 const FIELDS: { name: keyof CueAsks; label: string; unit: string; usual: string; title: string }[] = [
@@ -50,13 +53,12 @@ const shown = (name: keyof CueAsks) => {
 function typed(name: keyof CueAsks, text: string): void {
   const value = Number(text.replace(',', '.').replace(/[^0-9.-]/g, '') || Number.NaN)
   if (text && Number.isNaN(value))
-    bench.message.value = `“${text}” is no number. Leave it empty for the usual.`
+    session.message.value = `“${text}” is no number. Leave it empty for the usual.`
   else void ask({ [name]: text ? value : undefined })
 }
 const chosen = (event: Event) => (event.target as HTMLSelectElement).value || undefined
 
 const shapes = computed(() => {
-  const { cue, picture, spotting } = bench
   if (!cue.value || !picture.value) return []
   const { slot_start_frames: startFrames, slot_length_flicks: lengthFlicks } = cue.value
   const sheet = spotting.sheet.value
@@ -70,7 +72,7 @@ const shape = computed(() => chosenShape(asks.value.shape ?? [], shapes.value))
 /** A shape by its name; one that is drawn begins as what was asked for, or level. */
 function takeShape(name?: string) {
   const asked = asks.value.shape ?? []
-  const drawn = asked.length ? asked : levelLine(bench.cue.value?.slot_length_flicks ?? 0)
+  const drawn = asked.length ? asked : levelLine(cueDesk.cue.value?.slot_length_flicks ?? 0)
   return ask({ shape: name === 'own' ? drawn : shapes.value.find((one) => one.name === name)?.shape })
 }
 const listening = computed(() => chosenListening(asks.value.listening))

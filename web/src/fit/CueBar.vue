@@ -9,7 +9,7 @@ import {
   type Rate,
 } from '@/time'
 import { letKeysGo } from '@/app/useKeys'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import SaveButton from './SaveButton.vue'
@@ -22,7 +22,9 @@ const props = defineProps<{
   fitId: number | null
   canSave: boolean
 }>()
-const bench = useWorkbench()
+const session = useSession()
+const pictureDesk = usePictureDesk()
+const cueDesk = useCueDesk()
 const field = ref<HTMLInputElement | null>(null)
 const text = ref('')
 const refusal = ref('')
@@ -36,7 +38,7 @@ const asTimecode = computed(() =>
 )
 /** How far the cue runs on after its picture has ended, in seconds. */
 const pastS = computed(() => {
-  const picture = bench.picture.value
+  const picture = pictureDesk.picture.value
   if (!picture) return 0
   const leftS = framesToSeconds(picture.length_frames - props.cue.slot_start_frames, picture.rate)
   return Math.max(0, flicksToSeconds(flicks.value) - leftS)
@@ -51,8 +53,8 @@ watch(
 )
 
 async function seen(): Promise<void> {
-  const said = await bench.updateCue({ look_again: false })
-  if (said) bench.message.value = said
+  const said = await cueDesk.updateCue({ look_again: false })
+  if (said) session.message.value = said
 }
 
 function focusLength(): void {
@@ -82,7 +84,7 @@ async function leave(): Promise<void> {
   if (!isEditing.value || refusal.value) return
   if (text.value.trim() === asClock.value) return cancel()
   const mine = edits
-  const said = (await bench.updateCue({ length: text.value.trim() || '?' })) ?? ''
+  const said = (await cueDesk.updateCue({ length: text.value.trim() || '?' })) ?? ''
   if (mine !== edits) return
   refusal.value = said
   if (refusal.value) field.value?.focus()
@@ -94,21 +96,21 @@ defineExpose({ focusLength })
 <template>
   <div class="bar">
     <div class="cue">
-      <v-menu :disabled="bench.cues.value.length < 2" @after-leave="letKeysGo">
+      <v-menu :disabled="cueDesk.cues.value.length < 2" @after-leave="letKeysGo">
         <template #activator="{ props: opens }">
           <button v-bind="opens" class="title" :title="`${cue.number} ${cue.name}`" aria-label="Choose a cue">
             <span class="number">{{ cue.number }}</span> {{ cue.name }}
-            <v-icon v-if="bench.cues.value.length > 1" :icon="mdiChevronDown" size="18" />
+            <v-icon v-if="cueDesk.cues.value.length > 1" :icon="mdiChevronDown" size="18" />
           </button>
         </template>
         <v-list density="compact">
           <v-list-item
-            v-for="c in bench.cues.value"
+            v-for="c in cueDesk.cues.value"
             :key="c.id"
             :title="`${c.number} ${c.name}`"
             :subtitle="formatClock(flicksToSeconds(c.slot_length_flicks), 1)"
             :active="c.id === cue.id"
-            @click="bench.cueId.value = c.id"
+            @click="cueDesk.cueId.value = c.id"
           />
         </v-list>
       </v-menu>

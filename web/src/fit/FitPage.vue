@@ -11,13 +11,20 @@ import { laneKeys } from '@/lanes/useLaneStack'
 import { useSeams } from './useSeams'
 import { landedHits } from '@/drawing/hits'
 import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk, useFitDesk, useTransport } from '@/app/workbench'
 import { refThrottled } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 const REPORT_EVERY_MS = 150
-const bench = useWorkbench()
-const { fit, chart, cue, track, tracks, picture, player, length } = bench
+const session = useSession()
+const { tracks } = session
+const pictureDesk = usePictureDesk()
+const { picture } = pictureDesk
+const cueDesk = useCueDesk()
+const { cue, track, length } = cueDesk
+const fitDesk = useFitDesk()
+const { fit, chart } = fitDesk
+const { player } = useTransport()
 const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
 const cueBar = ref<InstanceType<typeof CueBar> | null>(null)
 
@@ -36,7 +43,7 @@ const plan = computed(() => {
   const last = lastPossible.value
   return fit.value?.plan ?? (last?.of === cueAndTrack.value ? last.plan : null)
 })
-const problem = computed(() => shown.value?.problem?.detail ?? bench.fitFailure.value?.message ?? '')
+const problem = computed(() => shown.value?.problem?.detail ?? fitDesk.fitFailure.value?.message ?? '')
 /** Lengths that would work, from the refusal, moved to the frame inside what is possible. */
 const instead = computed(() => {
   const params = shown.value?.problem?.params ?? {}
@@ -58,7 +65,7 @@ const hits = computed(() =>
   plan.value && picture.value && cue.value
     ? landedHits(
         plan.value,
-        bench.spotting.sheet.value?.hits ?? [],
+        pictureDesk.spotting.sheet.value?.hits ?? [],
         cue.value.slot_start_frames,
         picture.value.rate,
       )
@@ -71,9 +78,9 @@ const reported = refThrottled(
 )
 
 async function setLength(flicks: number): Promise<void> {
-  const refusal = await bench.updateCue({ slot_length_flicks: flicks })
+  const refusal = await cueDesk.updateCue({ slot_length_flicks: flicks })
   length.end()
-  if (refusal) bench.message.value = refusal
+  if (refusal) session.message.value = refusal
 }
 
 function step(frames: number): void {
@@ -118,10 +125,10 @@ function zoomToSeam(): void {
 
 const emptyWords = computed(() => {
   if (!tracks.value) return 'Opening the production …'
-  if (bench.production.value && !bench.pictures.value.length)
+  if (session.production.value && !pictureDesk.pictures.value.length)
     return 'There is no picture here yet. Drop a film anywhere on this page, or add a length in the menu at the top left.'
   if (!tracks.value.length) return 'Drop a track anywhere on this page; it is fitted to the slot at once.'
-  if (bench.production.value && !cue.value)
+  if (session.production.value && !cue.value)
     return 'There is no cue on this picture yet. Go to Spot, mark in and out with I and O, and press C.'
   if (!track.value) return 'Pick a track at the left; it is fitted to the slot at once.'
   if (track.value.state === 'listening')
@@ -141,15 +148,15 @@ const emptyWords = computed(() => {
     :track-title="track?.title ?? ''"
     :trial-flicks="length.trial.value?.flicks ?? null"
     :fit-id="fit?.fit_id ?? null"
-    :can-save="!!fit?.plan && !problem && !bench.isFitting.value"
+    :can-save="!!fit?.plan && !problem && !fitDesk.isFitting.value"
   />
   <FitLanes
-    v-if="cue && picture && chart && bench.peaks.value && (plan || problem)"
+    v-if="cue && picture && chart && fitDesk.peaks.value && (plan || problem)"
     ref="lanes"
     :plan="plan"
     :hits="hits"
     :chart="chart"
-    :peaks="bench.peaks.value"
+    :peaks="fitDesk.peaks.value"
     :rate="picture.rate"
     :length-flicks="length.trial.value?.flicks ?? cue.slot_length_flicks"
     :track-title="track?.title ?? ''"
@@ -186,7 +193,7 @@ const emptyWords = computed(() => {
     :instead="length.trial.value ? [] : instead"
     :is-outdated="!length.trial.value && !!fit?.is_outdated"
     :kept="asks.kept_seams ?? []"
-    @fit-again="bench.fitAgain"
+    @fit-again="cueDesk.fitAgain"
     @hear="seams.hear"
     @keep="keep"
     @forbid="forbid"

@@ -2,14 +2,14 @@
 import { waysQuery } from '@/api/queries'
 import { endsInWords, METHOD_WORDS, seamsInWords, speedInWords, type Method } from '@/drawing/ways'
 import { useAsks } from './useAsks'
-import { useWorkbench } from '@/app/workbench'
+import { useCueDesk, useFitDesk } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import AskFields from './AskFields.vue'
 
 /** What is asked of the fit beside its length, and what every method makes of that: one is chosen by pressing it. */
-const bench = useWorkbench()
-const { cue, track, chart } = bench
+const { cue, track } = useCueDesk()
+const { chart } = useFitDesk()
 const isReady = computed(() => cue.value !== undefined && track.value?.state === 'ready')
 const ways = useQuery(
   computed(() => ({

@@ -4,14 +4,16 @@ import { changesQuery } from '@/api/queries'
 import { useAsks } from './useAsks'
 import { asksOf, changeInWords, othersFor } from '@/drawing/changes'
 import type { LandedHit } from '@/drawing/hits'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk, useCueDesk, useFitDesk } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 /** Where a must is missed, or a seam will be heard: what would do instead, each to be had by pressing it. */
-const bench = useWorkbench()
+const { spotting } = usePictureDesk()
+const cueDesk = useCueDesk()
+const { cue, track } = cueDesk
+const { fit } = useFitDesk()
 const props = defineProps<{ hits: LandedHit[] }>()
-const { cue, track, fit, spotting } = bench
 const { asks, ask } = useAsks()
 const plan = computed(() => fit.value?.plan ?? null)
 const missed = computed(() => props.hits.filter((hit) => hit.weight === 'must' && !hit.isKept))
@@ -29,7 +31,7 @@ async function have(change: Change): Promise<void> {
   for (const hit of missed.value)
     if (hit.id)
       await spotting.edit({ edit: 'change_hit', id: hit.id, tolerance_frames: Math.round(change.value ?? 0) })
-  await bench.fitAgain()
+  await cueDesk.fitAgain()
 }
 </script>
 

@@ -1,5 +1,5 @@
 import type { CueAsks } from '@/api/client'
-import { workbenchKey, type Workbench } from '@/app/workbench'
+import { subjectKeys } from '@/app/workbench'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, ref } from 'vue'
@@ -21,7 +21,7 @@ function benchWith(asks: CueAsks | null) {
   return {
     bench,
     updateCue,
-    global: { provide: { [workbenchKey as symbol]: bench as unknown as Workbench } },
+    global: { provide: Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench])) },
   }
 }
 

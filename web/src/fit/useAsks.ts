@@ -1,15 +1,17 @@
 /** What is asked of the fit of the cue beside its length. */
 import type { CueAsks, Seam } from '@/api/client'
 import { isAt, placesOf } from '@/drawing/seams'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, useCueDesk, useFitDesk } from '@/app/workbench'
 import { computed } from 'vue'
 
 /** Hits are those that lie in the slot; nobody asks for them here. */
 const NOT_ASKED_HERE = ['hits']
 
 export function useAsks() {
-  const bench = useWorkbench()
-  const asks = computed(() => (bench.cue.value?.asks ?? {}) as CueAsks)
+  const session = useSession()
+  const cueDesk = useCueDesk()
+  const fitDesk = useFitDesk()
+  const asks = computed(() => (cueDesk.cue.value?.asks ?? {}) as CueAsks)
 
   /** Ask for something else in some respects; what is undefined there is left to the planner again. */
   async function ask(change: Partial<CueAsks>): Promise<void> {
@@ -17,21 +19,21 @@ export function useAsks() {
     const given = Object.fromEntries(
       all.filter(([name, value]) => value !== undefined && value !== null && !NOT_ASKED_HERE.includes(name)),
     )
-    const refusal = await bench.updateCue({ asks: given as CueAsks })
-    if (refusal) bench.message.value = refusal
+    const refusal = await cueDesk.updateCue({ asks: given as CueAsks })
+    if (refusal) session.message.value = refusal
   }
 
   /** Have a fit without a seam. */
   const forbid = (seam: Seam) =>
     ask({
       forbidden_seams: [...(asks.value.forbidden_seams ?? []), placesOf(seam)],
-      kept_seams: asks.value.kept_seams?.filter((p) => !isAt(seam, p, bench.chart.value?.rate ?? 1)),
+      kept_seams: asks.value.kept_seams?.filter((p) => !isAt(seam, p, fitDesk.chart.value?.rate ?? 1)),
     })
 
   /** Have a seam in every fit that has room for it, or no more. */
   function keep(seam: Seam): Promise<void> {
     const kept = asks.value.kept_seams ?? []
-    const others = kept.filter((places) => !isAt(seam, places, bench.chart.value?.rate ?? 1))
+    const others = kept.filter((places) => !isAt(seam, places, fitDesk.chart.value?.rate ?? 1))
     const all = others.length < kept.length ? others : [...kept, placesOf(seam)]
     return ask({ kept_seams: all.length ? all : undefined })
   }

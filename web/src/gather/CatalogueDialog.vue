@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import type { Piece } from '@/api/client'
 import { useCatalogue, usePreview } from './useCatalogue'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, useCueDesk, useTransport } from '@/app/workbench'
 import { computed, nextTick, onScopeDispose, ref, watch } from 'vue'
 import CataloguePiece from './CataloguePiece.vue'
 
 const isOpen = defineModel<boolean>({ required: true })
-const bench = useWorkbench()
+const session = useSession()
+const cueDesk = useCueDesk()
+const transport = useTransport()
 const catalogue = useCatalogue(
-  () => bench.productionId.value,
-  () => bench.cue.value,
+  () => session.productionId.value,
+  () => cueDesk.cue.value,
   () => isOpen.value,
 )
 const { pieces, failure, isAsking, coming } = catalogue
@@ -49,7 +51,7 @@ watch(
   isOpen,
   async (open) => {
     if (!open) return preview.stop()
-    bench.player.stop()
+    transport.player.stop()
     await nextTick()
     field.value?.focus()
   },
@@ -68,7 +70,7 @@ const listed = computed(() =>
 )
 
 const owned = computed(
-  () => new Set((bench.tracks.value ?? []).map((t) => t.licence?.piece_id).filter(Boolean)),
+  () => new Set((session.tracks.value ?? []).map((t) => t.licence?.piece_id).filter(Boolean)),
 )
 
 function license(piece: Piece): void {
@@ -95,7 +97,7 @@ function license(piece: Piece): void {
             <option v-for="u in uses" :key="u">{{ u }}</option>
           </select></label
         >
-        <label v-if="bench.cue.value" class="use"
+        <label v-if="cueDesk.cue.value" class="use"
           >Order
           <select v-model="order" aria-label="Order of the pieces">
             <option value="suits">what suits the slot</option>
@@ -130,7 +132,7 @@ function license(piece: Piece): void {
           :key="piece.id"
           :piece="piece"
           :use="use"
-          :slot-s="bench.slotS.value"
+          :slot-s="cueDesk.slotS.value"
           :is-owned="owned.has(piece.id)"
           :is-heard="preview.playing.value === piece.id"
           :coming="coming.get(piece.id)"

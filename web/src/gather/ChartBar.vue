@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import type { Chart, Track } from '@/api/client'
 import { asHeard, howSure } from '@/drawing/chart'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, useFitDesk, useTransport } from '@/app/workbench'
 import { mdiMetronome } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 
 const props = defineProps<{ track: Track; chart: Chart; taps: number }>()
 const emit = defineEmits<{ tap: []; beatOne: [] }>()
-const { correct, click, updateTrack } = useWorkbench()
+const { updateTrack } = useSession()
+const { correct } = useFitDesk()
+const { click } = useTransport()
 
 const METERS = ['2/4', '3/4', '4/4', '5/4', '6/4', '7/4', '6/8', '9/8', '12/8'] as const
 const tempo = ref<HTMLInputElement | null>(null)

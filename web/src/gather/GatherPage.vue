@@ -7,12 +7,16 @@ import { laneKeys } from '@/lanes/useLaneStack'
 import type { ChartEdit } from './useCorrections'
 import { nearest, neighbour } from '@/drawing/grid'
 import { formatClock } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, useCueDesk, useFitDesk, useTransport } from '@/app/workbench'
 import { mdiContentCut } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
-const bench = useWorkbench()
-const { track, tracks, chart, peaks, player, correct } = bench
+const session = useSession()
+const { tracks } = session
+const { track } = useCueDesk()
+const { chart, peaks, correct } = useFitDesk()
+const transport = useTransport()
+const { player } = transport
 const bar = ref<InstanceType<typeof ChartBar> | null>(null)
 const lanes = ref<InstanceType<typeof ChartLanes> | null>(null)
 const span = ref<[number, number] | null>(null)
@@ -36,7 +40,7 @@ const step = (s: ChartEdit) => void correct.edit(s)
 /** A tap counts from when it is heard; after a pause the taps are read. */
 function tap(): void {
   if (!player.isPlaying.value) {
-    bench.message.value = 'Start the track with Space, then tap T once on every beat, first on a beat one.'
+    session.message.value = 'Start the track with Space, then tap T once on every beat, first on a beat one.'
     return
   }
   taps.value.push(nowSamples())
@@ -61,7 +65,7 @@ function goTo(back: boolean, byBeat: boolean): void {
 
 function mark(kind: 'keep' | 'skip' | 'guard'): void {
   if (!span.value) {
-    bench.message.value = 'Drag over the waveform first to choose some bars.'
+    session.message.value = 'Drag over the waveform first to choose some bars.'
     return
   }
   step({ kind: 'add_mark', mark: kind, start_samples: span.value[0], end_samples: span.value[1] })
@@ -73,7 +77,7 @@ const point = (which: 'trim_start' | 'opening' | 'last_hit' | 'ring_out_end' | '
 
 function setTags(text: string, revision: number | undefined): void {
   const tags = text.split(',').map((t) => t.trim())
-  if (track.value) void bench.updateTrack(track.value.id, { tags: tags.filter(Boolean), revision })
+  if (track.value) void session.updateTrack(track.value.id, { tags: tags.filter(Boolean), revision })
 }
 
 /** What the suggestion would take away, while it does. */
@@ -89,7 +93,7 @@ const suggestion = computed(() => {
 })
 
 useKeys(() => [
-  { key: 'c', run: () => (bench.click.value = !bench.click.value) },
+  { key: 'c', run: () => (transport.click.value = !transport.click.value) },
   { key: 'h', shift: false, run: () => step({ kind: 'halve' }) },
   { key: 'h', shift: true, run: () => step({ kind: 'double' }) },
   { key: 'b', run: beatOne },
@@ -182,7 +186,7 @@ const emptyWords = computed(() => {
         variant="text"
         :disabled="!!track.job"
         title="Listen to the track once more; corrections stay"
-        @click="bench.listenAgain(track.id)"
+        @click="session.listenAgain(track.id)"
         >{{ track.job ? `Listening, ${Math.round(100 * track.job.progress)} %` : 'Hear again' }}</v-btn
       >
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Track } from '@/api/client'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk, useTransport } from '@/app/workbench'
 import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useForecasts } from './useForecasts'
@@ -11,16 +11,20 @@ import LibraryFilter from './LibraryFilter.vue'
 import TrackRow from './TrackRow.vue'
 import UploadList from '@/app/UploadList.vue'
 
-const bench = useWorkbench()
-const { tracks, cue, slotS } = bench
-const { uploads } = bench.uploads
+const session = useSession()
+const { tracks } = session
+const pictureDesk = usePictureDesk()
+const { uploads } = pictureDesk.uploads
+const cueDesk = useCueDesk()
+const { cue, slotS } = cueDesk
+const transport = useTransport()
 const picker = ref<HTMLInputElement | null>(null)
 const folderPicker = ref<HTMLInputElement | null>(null)
 const filter = ref<InstanceType<typeof LibraryFilter> | null>(null)
 const search = ref(noSearch())
 /** The sound of a picture is seldom what one looks for among the music: it comes last. */
 const listed = computed(() => {
-  const own = new Set(bench.pictures.value.map((p) => p.sound_track_id))
+  const own = new Set(pictureDesk.pictures.value.map((p) => p.sound_track_id))
   const all = tracks.value ?? []
   return [...all.filter((t) => !own.has(t.id)), ...all.filter((t) => own.has(t.id))]
 })
@@ -39,14 +43,14 @@ useKeys(() => [
 const toRemove = ref<Track | null>(null)
 
 async function choose(track: Track): Promise<void> {
-  const refusal = await bench.updateCue({ track_id: track.id })
-  if (refusal) bench.message.value = refusal
+  const refusal = await cueDesk.updateCue({ track_id: track.id })
+  if (refusal) session.message.value = refusal
 }
 
 /** Hidden files of a folder are the system's own. */
 function onPicked(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bench.uploads.add(
+  void pictureDesk.uploads.add(
     [...(input.files ?? [])].filter((f) => !f.name.startsWith('.')),
     'track',
   )
@@ -56,7 +60,7 @@ function onPicked(event: Event): void {
 async function remove(): Promise<void> {
   const track = toRemove.value
   toRemove.value = null
-  if (track) await bench.deleteTrack(track.id)
+  if (track) await session.deleteTrack(track.id)
 }
 </script>
 
@@ -102,12 +106,12 @@ async function remove(): Promise<void> {
           :outlook="outlooks.get(t.id) ?? null"
           :is-chosen="t.id === cue?.track_id"
           :can-choose="!!cue"
-          :is-heard="bench.previewed.value?.id === t.id && bench.player.isPlaying.value"
+          :is-heard="transport.previewed.value?.id === t.id && transport.player.isPlaying.value"
           @choose="choose(t)"
-          @hear="bench.preview(t)"
+          @hear="transport.preview(t)"
           @remove="toRemove = t"
-          @again="bench.listenAgain(t.id)"
-          @cancel="bench.cancelJob"
+          @again="session.listenAgain(t.id)"
+          @cancel="session.cancelJob"
         />
       </template>
     </v-virtual-scroll>

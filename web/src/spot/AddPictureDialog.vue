@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk } from '@/app/workbench'
 import { ref, watch } from 'vue'
 
 /** A picture without a film: a length as typed, or as long as the shots of an edit list. */
 const isOpen = defineModel<boolean>({ required: true })
-const bench = useWorkbench()
+const pictureDesk = usePictureDesk()
 const RATES = ['23.976', '24', '25', '29.97', '29.97df', '30', '47.952', '48', '50', '59.94', '59.94df', '60']
 const name = ref('')
 const rate = ref('25')
@@ -21,7 +21,7 @@ watch(isOpen, (now) => {
 async function attempt(add: () => Promise<{ id: number }>): Promise<void> {
   refusal.value = ''
   try {
-    bench.pictureId.value = (await add()).id
+    pictureDesk.pictureId.value = (await add()).id
     isOpen.value = false
   } catch (error) {
     refusal.value = (error as Error).message
@@ -30,7 +30,7 @@ async function attempt(add: () => Promise<{ id: number }>): Promise<void> {
 
 const addLength = () =>
   attempt(() =>
-    bench.spotting.addBlank({
+    pictureDesk.spotting.addBlank({
       name: name.value.trim() || 'Untitled picture',
       rate: rate.value,
       length: length.value.trim() || '?',
@@ -42,7 +42,7 @@ function addList(event: Event): void {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   input.value = ''
-  if (file) void attempt(() => bench.spotting.addFromList(file, rate.value))
+  if (file) void attempt(() => pictureDesk.spotting.addFromList(file, rate.value))
 }
 </script>
 

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatTimecode } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk } from '@/app/workbench'
 import { ref, watch } from 'vue'
 
 const props = defineProps<{ picture: Picture }>()
 const isOpen = defineModel<boolean>({ required: true })
-const { spotting } = useWorkbench()
+const { spotting } = usePictureDesk()
 const name = ref('')
 const start = ref('')
 const asStored = () => formatTimecode(props.picture.start_frames, props.picture.rate)

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatTimecode } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk } from '@/app/workbench'
 import { computed, ref, type StyleValue } from 'vue'
 
 /** A new version whose shots no reel names: the ways to say which is which, and what their order and lengths say. */
 const props = defineProps<{ picture: Picture }>()
 const emit = defineEmits<{ film: [] }>()
-const { spotting } = useWorkbench()
+const { spotting } = usePictureDesk()
 const { likeness } = spotting
 const { found, refused } = likeness
 const listPicker = ref<HTMLInputElement | null>(null)

@@ -2,7 +2,7 @@
 import type { Picture } from '@/api/client'
 import { formatClock, framesToSeconds } from '@/time'
 import { letKeysGo } from '@/app/useKeys'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk } from '@/app/workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref } from 'vue'
 import AddPictureDialog from './AddPictureDialog.vue'
@@ -10,8 +10,8 @@ import EditPictureDialog from './EditPictureDialog.vue'
 import LikenessDialog from './LikenessDialog.vue'
 
 /** The picture on screen by name, all others, and the ways in which one comes in. */
-const bench = useWorkbench()
-const { picture, pictures, pictureId, spotting } = bench
+const pictureDesk = usePictureDesk()
+const { picture, pictures, pictureId, spotting } = pictureDesk
 const filmPicker = ref<HTMLInputElement | null>(null)
 const versionPicker = ref<HTMLInputElement | null>(null)
 const isAdding = ref(false)
@@ -22,7 +22,7 @@ const sorted = computed(() => [...pictures.value].sort((a, b) => a.id - b.id))
 
 function addFilms(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bench.uploads.add([...(input.files ?? [])], 'film')
+  void pictureDesk.uploads.add([...(input.files ?? [])], 'film')
   input.value = ''
 }
 
@@ -32,7 +32,7 @@ function addVersion(event: Event): void {
   input.value = ''
   if (!file || !picture.value) return
   if (/\.(edl|otio|txt)$/i.test(file.name)) void spotting.addVersion(picture.value.id, file)
-  else void bench.uploads.add([file], 'film', picture.value.id)
+  else void pictureDesk.uploads.add([file], 'film', picture.value.id)
 }
 </script>
 

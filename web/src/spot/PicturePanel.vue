@@ -4,7 +4,7 @@ import { useKeys } from '@/app/useKeys'
 import LevelMeter from '@/transport/LevelMeter.vue'
 import { formatClock, formatTimecode, timeLeft } from '@/time'
 import type { SheetRead } from '@/api/client'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useTransport } from '@/app/workbench'
 import {
   mdiPause,
   mdiPlay,
@@ -22,8 +22,11 @@ import { usePosition } from './usePosition'
 
 type Line = SheetRead['lines'][number]
 const props = defineProps<{ isWide: boolean }>()
-const bench = useWorkbench()
-const { picture, player, programme, pictureS, offsetS, shuttle, spotting } = bench
+const session = useSession()
+const pictureDesk = usePictureDesk()
+const { picture, spotting } = pictureDesk
+const transport = useTransport()
+const { player, programme, pictureS, offsetS, shuttle } = transport
 const { played, frame } = usePosition()
 const video = ref<HTMLVideoElement | null>(null)
 const hasWindow = ref(false)
@@ -121,7 +124,7 @@ useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWin
         v-if="job && (job.state === 'waiting' || job.state === 'running')"
         size="x-small"
         variant="text"
-        @click="bench.cancelJob(job.id)"
+        @click="session.cancelJob(job.id)"
         >Stop</v-btn
       >
       <v-btn v-else-if="picture" size="x-small" variant="text" @click="spotting.scanAgain(picture.id)"
@@ -162,10 +165,10 @@ useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWin
             :aria-pressed="!!player.loop.value"
             title="Play from in to out again and again (Y)"
             aria-label="Loop"
-            @click="player.loop.value = player.loop.value ? null : bench.inOut.span.value"
+            @click="player.loop.value = player.loop.value ? null : pictureDesk.inOut.span.value"
           />
           <v-btn
-            :icon="bench.isOwnSoundOn.value ? mdiVolumeHigh : mdiVolumeOff"
+            :icon="transport.isOwnSoundOn.value ? mdiVolumeHigh : mdiVolumeOff"
             size="small"
             :disabled="!picture?.sound_track_id"
             :title="
@@ -174,8 +177,8 @@ useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWin
                 : 'This picture has no sound of its own'
             "
             aria-label="Own sound"
-            :aria-pressed="bench.isOwnSoundOn.value"
-            @click="bench.isOwnSoundOn.value = !bench.isOwnSoundOn.value"
+            :aria-pressed="transport.isOwnSoundOn.value"
+            @click="transport.isOwnSoundOn.value = !transport.isOwnSoundOn.value"
           />
           <span v-if="shuttle.speed.value !== 0" class="speed figure" role="status">{{ speedWords }}</span>
           <span v-else class="quiet about figure one-line">{{ about }}</span>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useKeys } from '@/app/useKeys'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk, useTransport } from '@/app/workbench'
 import { framesToSeconds } from '@/time'
 import { nextTick, ref } from 'vue'
 import PositionText from './PositionText.vue'
@@ -8,7 +8,8 @@ import { usePosition } from './usePosition'
 
 /** Where we are; on Spot a time can be typed, to go there. */
 const props = defineProps<{ isWide: boolean }>()
-const { picture, player, spotting } = useWorkbench()
+const { picture, spotting } = usePictureDesk()
+const { player } = useTransport()
 const position = usePosition()
 const goTo = ref<HTMLInputElement | null>(null)
 const isGoingTo = ref(false)

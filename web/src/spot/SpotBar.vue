@@ -3,7 +3,7 @@ import type { Picture } from '@/api/client'
 import { formatFrame, type TimeUnit } from '@/time'
 import { download } from '@/app/download'
 import { letKeysGo } from '@/app/useKeys'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk } from '@/app/workbench'
 import {
   mdiArrowExpandHorizontal,
   mdiChevronDown,
@@ -27,7 +27,8 @@ const emit = defineEmits<{
 }>()
 const unit = defineModel<TimeUnit>('unit', { required: true })
 const snapping = defineModel<boolean>('snapping', { required: true })
-const { spotting, tracks } = useWorkbench()
+const { tracks } = useSession()
+const { spotting } = usePictureDesk()
 const picker = ref<HTMLInputElement | null>(null)
 const UNITS: { value: TimeUnit; title: string }[] = [
   { value: 'timecode', title: 'Timecode' },

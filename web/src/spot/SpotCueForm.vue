@@ -2,14 +2,16 @@
 import type { Cue, Picture } from '@/api/client'
 import { COLOUR_NAMES, cueColour, STATUS_WORDS, type CueColour, type CueStatus } from './sheet'
 import { flicksToSeconds, formatClock, framesToSeconds, nearestFrame } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
 import { computed } from 'vue'
 import { useTheme } from 'vuetify'
 import CellField from '@/app/CellField.vue'
 
 /** All about one cue; what is typed is kept when its field is left. */
 const props = defineProps<{ cue: Cue; picture: Picture; at: (frames: number) => string }>()
-const bench = useWorkbench()
+const session = useSession()
+const pictureDesk = usePictureDesk()
+const cueDesk = useCueDesk()
 const theme = useTheme()
 const dark = computed(() => theme.current.value.dark)
 const end = computed(() =>
@@ -19,11 +21,11 @@ const end = computed(() =>
     props.picture.rate,
   ),
 )
-const ready = computed(() => (bench.tracks.value ?? []).filter((t) => t.state === 'ready'))
+const ready = computed(() => (session.tracks.value ?? []).filter((t) => t.state === 'ready'))
 const length = computed(() => formatClock(flicksToSeconds(props.cue.slot_length_flicks), 3))
-type Change = Parameters<typeof bench.spotting.changeCue>[1]
+type Change = Parameters<typeof pictureDesk.spotting.changeCue>[1]
 const change = (body: Change, seen: number | undefined = props.cue.revision) =>
-  void bench.spotting.changeCue(props.cue.id, { ...body, revision: seen })
+  void pictureDesk.spotting.changeCue(props.cue.id, { ...body, revision: seen })
 
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
@@ -32,7 +34,7 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
   <div class="form">
     <p v-if="cue.look_again" class="again" role="status">
       The picture changed under this cue.
-      <router-link to="/fit" class="link" @click="bench.cueId.value = cue.id">Look at its fit</router-link>
+      <router-link to="/fit" class="link" @click="cueDesk.cueId.value = cue.id">Look at its fit</router-link>
       <v-btn size="x-small" @click="change({ look_again: false })">Seen</v-btn>
     </p>
     <label
@@ -115,7 +117,7 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
         variant="text"
         color="error"
         title="Undo brings it back"
-        @click="bench.spotting.removeCue(cue.id)"
+        @click="pictureDesk.spotting.removeCue(cue.id)"
         >Remove the cue</v-btn
       >
     </div>

@@ -19,11 +19,15 @@ import {
   TIME_UNITS,
   type TimeUnit,
 } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk, useTransport } from '@/app/workbench'
 import { computed, ref, watch } from 'vue'
 
-const bench = useWorkbench()
-const { picture, cues, tracks, player, shuttle, spotting, inOut } = bench
+const session = useSession()
+const { tracks } = session
+const { picture, spotting, inOut } = usePictureDesk()
+const cueDesk = useCueDesk()
+const { cues } = cueDesk
+const { player, shuttle } = useTransport()
 const { sheet, shots } = spotting
 const lanes = ref<InstanceType<typeof SpotLanes> | null>(null)
 const table = ref<InstanceType<typeof SpotTable> | null>(null)
@@ -98,7 +102,7 @@ function selectLine(id: number): void {
 }
 
 function selectCue(id: number): void {
-  cueId.value = bench.cueId.value = id
+  cueId.value = cueDesk.cueId.value = id
   selected.value = new Set()
   lineId.value = null
   tab.value = 'cue'
@@ -123,7 +127,7 @@ function nudge(byFrames: number): void {
 
 function withSelected(edit: 'remove_hits' | 'snap_hits'): void {
   if (!selected.value.size)
-    return void (bench.message.value = 'Choose one or more hits first, in the lanes or the table.')
+    return void (session.message.value = 'Choose one or more hits first, in the lanes or the table.')
   void spotting.edit({ edit, ids: [...selected.value] })
   if (edit === 'remove_hits') selected.value = new Set()
 }
@@ -150,7 +154,7 @@ async function addCue(isWhole: boolean): Promise<void> {
   const here: [number, number] | null = shot ? [shot.start_frames, shot.end_frames] : null
   const span = isWhole ? ([0, p.length_frames] as const) : (inOut.frames.value ?? here)
   if (!span) {
-    bench.message.value =
+    session.message.value =
       'Mark in and out with I and O first, or press Shift C for a cue over the whole picture.'
     return
   }
@@ -164,7 +168,7 @@ async function addCue(isWhole: boolean): Promise<void> {
 async function addLine(): Promise<void> {
   const span = inOut.frames.value
   if (!span)
-    return void (bench.message.value = 'Mark where somebody speaks with I and O first, then press D.')
+    return void (session.message.value = 'Mark where somebody speaks with I and O first, then press D.')
   const before = new Set(sheet.value?.lines.map((x) => x.id))
   const made = await spotting.edit({ edit: 'add_line', start_frames: span[0], end_frames: span[1], text: '' })
   if (!made) return
@@ -210,7 +214,7 @@ function nextUnit(): void {
 function toggleLoop(): void {
   if (player.loop.value) return void (player.loop.value = null)
   if (!inOut.span.value)
-    return void (bench.message.value = 'Mark in and out with I and O first; Y then plays between them.')
+    return void (session.message.value = 'Mark in and out with I and O first; Y then plays between them.')
   player.loop.value = inOut.span.value
 }
 
@@ -337,7 +341,7 @@ useKeys(() => [
   </template>
   <div v-else class="beside empty" role="status">
     {{
-      bench.production.value && !picture
+      session.production.value && !picture
         ? 'Drop a film anywhere on this page, or add a length from the menu above the picture.'
         : 'Opening the picture …'
     }}

@@ -1,10 +1,12 @@
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk, useCueDesk, useTransport } from '@/app/workbench'
 import { formatClock, formatTimecode, secondsToFrame } from '@/time'
 import { computed } from 'vue'
 
 /** Where we are: the frame of the picture, and in words; in the track while that is played by itself. */
 export function usePosition() {
-  const { picture, player, listeningTo, track, previewed, pictureS } = useWorkbench()
+  const { picture } = usePictureDesk()
+  const { track } = useCueDesk()
+  const { player, listeningTo, previewed, pictureS } = useTransport()
   const played = computed(() => previewed.value ?? (listeningTo.value === 'track' ? track.value : null))
   const frame = computed(() =>
     picture.value && pictureS.value !== null ? secondsToFrame(pictureS.value, picture.value.rate) : 0,

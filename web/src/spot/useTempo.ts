@@ -3,14 +3,14 @@ import { tempiQuery, type TempiAsked } from '@/api/queries'
 import { download } from '@/app/download'
 import type { Pulse } from '@/drawing/bars'
 import { framesToSeconds } from '@/time'
-import { useWorkbench } from '@/app/workbench'
+import { usePictureDesk } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 
 export type TempoForm = '.mid' | '.csv' | '.wav'
 
 export function useTempo(isOpen: () => boolean) {
-  const { picture, spotting, inOut } = useWorkbench()
+  const { picture, spotting, inOut } = usePictureDesk()
   const asked = reactive({ lowBpm: 60, highBpm: 180, meter: 4, isFromMark: false })
   const chosenBpm = ref<number | null>(null)
   const byBpm = ref(false)

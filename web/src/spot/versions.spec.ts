@@ -2,7 +2,7 @@ import type { Carried, Picture, Schemas } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
-import { workbenchKey } from '@/app/workbench'
+import { subjectKeys } from '@/app/workbench'
 import CarriedList from './CarriedList.vue'
 import LikenessDialog from './LikenessDialog.vue'
 
@@ -68,7 +68,7 @@ describe('which shot is which', () => {
     const picture = { id: 1, rate, start_frames: 0, film: null } as unknown as Picture
     const dialog = mount(LikenessDialog, {
       props: { picture },
-      global: { stubs, provide: { [workbenchKey as symbol]: { spotting } } },
+      global: { stubs, provide: { [subjectKeys.pictureDesk as symbol]: { spotting } } },
     })
     return { dialog, likeness }
   }

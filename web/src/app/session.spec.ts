@@ -4,7 +4,9 @@ import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { mockServer, onPage, problem, type Asked } from '@/api/server.mock'
 import { useFaster } from './useFaster'
-import { useSession } from './useSession'
+import { setUpCueDesk } from './cueDesk'
+import { setUpPictureDesk } from './pictureDesk'
+import { setUpSession } from './session'
 
 const rate = { num: 25, den: 1, drop_frame: false }
 const picture = { id: 1, name: 'Film', rate, length_frames: 90, start_frames: 0 }
@@ -62,7 +64,11 @@ describe('the session', () => {
     useFaster().faster.value = null
   })
   const open = async () => {
-    const session = onPage(useSession)
+    const session = onPage(() => {
+      const production = setUpSession()
+      const pictures = setUpPictureDesk(production)
+      return { ...production, ...pictures, ...setUpCueDesk(production, pictures) }
+    })
     await flushPromises()
     await flushPromises()
     return session

@@ -5,12 +5,13 @@ import { computed, ref, watch } from 'vue'
 import { useFaster } from './useFaster'
 
 const message = ref('')
-const PICTURE_KEY = 'picture'
 const PRODUCTION_KEY = 'production'
 const { send } = useFaster()
 
-/** The production on screen, its cue and tracks, and the changes one can make to them. */
-export function useSession() {
+export type Session = ReturnType<typeof setUpSession>
+
+/** The production on screen, its tracks, and the changes one can make to them. */
+export function setUpSession() {
   const productions = useQuery(productionsQuery)
   const chosenId = ref(Number(localStorage.getItem(PRODUCTION_KEY)) || null)
   /** The one chosen, or the first of those that are not put away. */
@@ -29,19 +30,6 @@ export function useSession() {
   const refusals = useQuery(
     computed(() => ({ ...refusalsQuery(productionId.value ?? 0), enabled: enabled.value })),
   )
-  const pictureId = ref(Number(localStorage.getItem(PICTURE_KEY)) || null)
-  const cueId = ref<number | null>(null)
-  const pictures = computed(() => production.data.value?.pictures ?? [])
-  /** The one chosen, or the first while that is not there. */
-  const picture = computed(() => pictures.value.find((p) => p.id === pictureId.value) ?? pictures.value[0])
-  const cues = computed(() =>
-    (production.data.value?.cues ?? [])
-      .filter((c) => c.picture_id === picture.value?.id)
-      .sort((a, b) => a.slot_start_frames - b.slot_start_frames || a.id - b.id),
-  )
-  const cue = computed(() => cues.value.find((c) => c.id === cueId.value) ?? cues.value[0])
-  watch(pictureId, (id) => localStorage.setItem(PICTURE_KEY, String(id ?? '')))
-  const track = computed(() => tracks.data.value?.find((t) => t.id === cue.value?.track_id))
 
   /** Do something that the server may refuse; what it says is shown. Returns whether it was done. */
   async function attempt(work: () => Promise<unknown>): Promise<boolean> {
@@ -52,41 +40,6 @@ export function useSession() {
       message.value = (error as Error).message
       return false
     }
-  }
-
-  let last: Promise<unknown> = Promise.resolve()
-  /** Change the cue, one change after the other: each is of what the one before made. Returns a refusal in words. */
-  function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
-    const next = last.then(() => changeCue(change))
-    last = next
-    return next
-  }
-
-  async function changeCue(change: Schemas['CueUpdate']): Promise<string | null> {
-    if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
-    try {
-      const params = { path: { cue_id: cue.value.id } }
-      const updated = await send(
-        `cue ${params.path.cue_id}`,
-        change.revision ?? cue.value.revision,
-        (revision) => answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...change, revision } })),
-      )
-      if (!updated) return null
-      queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
-        old ? { ...old, cues: old.cues.map((c) => (c.id === updated.id ? updated : c)) } : old,
-      )
-      await queryClient.invalidateQueries({ queryKey: ['production'] })
-      return null
-    } catch (error) {
-      return (error as Error).message
-    }
-  }
-
-  /** Fit the cue from chart and hits as they are now. */
-  async function fitAgain(): Promise<void> {
-    const path = { params: { path: { cue_id: cue.value!.id } } }
-    await attempt(() => answer(api.POST('/api/cues/{cue_id}/fit', path)))
-    await queryClient.invalidateQueries({ queryKey: ['fit'] })
   }
 
   async function step(which: 'undo' | 'redo'): Promise<void> {
@@ -174,18 +127,9 @@ export function useSession() {
     tracks: tracks.data,
     refusals: refusals.data,
     tracksFailure: tracks.error,
-    pictures,
-    pictureId,
-    cues,
-    cueId,
-    cue,
-    picture,
     attempt,
-    track,
     failure,
     message,
-    updateCue,
-    fitAgain,
     deleteTrack,
     listenAgain,
     updateTrack,
