@@ -5,7 +5,7 @@ import { flicksToSeconds } from '@/time'
 import { computed, ref } from 'vue'
 import type { PictureDesk } from './pictureDesk'
 import type { Session } from './session'
-import { useFaster } from './useFaster'
+import { useCuePatch } from './useCuePatch'
 
 export type CueDesk = ReturnType<typeof setUpCueDesk>
 
@@ -14,7 +14,7 @@ export function setUpCueDesk(
   { production, productionId, tracks, attempt }: Session,
   { picture }: PictureDesk,
 ) {
-  const { send } = useFaster()
+  const patch = useCuePatch()
   const cueId = ref<number | null>(null)
   const cues = computed(() =>
     (production.value?.cues ?? [])
@@ -36,12 +36,7 @@ export function setUpCueDesk(
   async function changeCue(change: Schemas['CueUpdate']): Promise<string | null> {
     if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
     try {
-      const params = { path: { cue_id: cue.value.id } }
-      const updated = await send(
-        `cue ${params.path.cue_id}`,
-        change.revision ?? cue.value.revision,
-        (revision) => answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...change, revision } })),
-      )
+      const updated = await patch(cue.value.id, change, change.revision ?? cue.value.revision)
       if (!updated) return null
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
         old ? { ...old, cues: old.cues.map((c) => (c.id === updated.id ? updated : c)) } : old,

@@ -2,6 +2,7 @@ import { answer, api, ApiError, sendFile, type Schemas } from '@/api/client'
 import { queryClient, sheetQuery, shotsQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
+import { useCuePatch } from '@/app/useCuePatch'
 import { useFaster } from '@/app/useFaster'
 import { useFollowedJob } from '@/app/useFollowedJob'
 import { useLikeness } from './useLikeness'
@@ -30,6 +31,7 @@ export function useSheet(
 ) {
   let last: Promise<unknown> = Promise.resolve()
   const { send } = useFaster()
+  const patch = useCuePatch()
   const likeness = useLikeness(message)
   const elsewhere = ref<{ words: string; layOnStart: () => void } | null>(null)
   const enabled = computed(() => pictureId.value !== undefined)
@@ -147,12 +149,7 @@ export function useSheet(
   }
 
   async function changeCue(cueId: number, body: Schemas['CueUpdate']): Promise<void> {
-    const params = { path: { cue_id: cueId } }
-    await keep(() =>
-      send(`cue ${cueId}`, body.revision, (revision) =>
-        answer(api.PATCH('/api/cues/{cue_id}', { params, body: { ...body, revision } })),
-      ),
-    )
+    await keep(() => patch(cueId, body))
     await refresh()
   }
 
