@@ -1,6 +1,6 @@
 import type { Chart, Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { heardAt, mostSpeedPct, pieces, sourceAt, sourceSpan, speedSteps } from './layout'
+import { heardAt, mostSpeedPct, pieces, sourceAt, sourceSpan, speedSteps, usedSpans } from './layout'
 import { levelFor, parsePeaks, rangeOf } from './peaks'
 import { clamped, rulerMarks, toPx, toS, zoomed } from './scale'
 
@@ -107,5 +107,20 @@ describe('the fit view', () => {
     const heard = pieces(plan, chart)
     expect(sourceSpan(heard, 0, 3)).toEqual([sourceAt(plan, 0), sourceAt(plan, 3)])
     expect(sourceSpan(heard, 100, 200)).toBeNull()
+  })
+})
+
+describe('what is used of a track', () => {
+  const piece = (sourceInS: number, sourceOutS: number, label = 'A') => ({
+    ...{ sourceInS, sourceOutS, label, passage: 0 },
+    ...{ outInS: 0, outOutS: 1 },
+  })
+  it('counts each place once, however often it is heard, section by section', () => {
+    const used = [piece(8, 12, 'B'), piece(0, 4), piece(2, 8), piece(8, 10, 'B'), piece(20, 21, 'B')]
+    expect(usedSpans(used)).toEqual([
+      { fromS: 0, toS: 8, label: 'A' },
+      { fromS: 8, toS: 12, label: 'B' },
+      { fromS: 20, toS: 21, label: 'B' },
+    ])
   })
 })

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Chart } from '@/api/client'
 import type { ChartEdit } from './useCorrections'
+import { useDrag } from '@/lanes/useDrag'
 import { barLines, beatTicks } from '@/drawing/grid'
 import type { TimeScale } from '@/drawing/scale'
 import { computed, ref } from 'vue'
@@ -11,22 +12,18 @@ const emit = defineEmits<{ edit: [edit: ChartEdit] }>()
 const bars = computed(() => barLines(props.chart, props.scale))
 const beats = computed(() => beatTicks(props.chart, props.scale))
 
-/** A bar line in the hand: where it was, and how far it was moved. */
-const held = ref<{ at: number; fromPx: number; shiftPx: number } | null>(null)
-function takeBar(event: PointerEvent, at: number): void {
-  if (event.button !== 0) return
-  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  held.value = { at, fromPx: event.clientX, shiftPx: 0 }
-}
-function dragBar(event: PointerEvent): void {
-  if (held.value) held.value.shiftPx = event.clientX - held.value.fromPx
-}
-function dropBar(): void {
-  const bar = held.value
-  held.value = null
-  if (!bar || Math.abs(bar.shiftPx) < 2) return
-  const to = Math.round(bar.at + (bar.shiftPx / props.scale.pxPerS) * props.chart.rate)
-  emit('edit', { kind: 'move_bar', from_samples: bar.at, to_samples: Math.max(0, to) })
+/** The bar line in the hand, by where it was. */
+const held = ref<number | null>(null)
+const drag = useDrag((px) => {
+  const from = held.value!
+  const to = Math.round(from + (px / props.scale.pxPerS) * props.chart.rate)
+  emit('edit', { kind: 'move_bar', from_samples: from, to_samples: Math.max(0, to) })
+})
+const shiftOf = (at: number) => (held.value === at ? drag.shiftPx.value : null)
+
+function take(event: PointerEvent, at: number): void {
+  held.value = at
+  drag.begin(event)
 }
 </script>
 
@@ -37,15 +34,15 @@ function dropBar(): void {
       v-for="b in bars"
       :key="b.at"
       class="line figure"
-      :class="{ pinned: b.isPinned, held: held?.at === b.at }"
-      :style="{ transform: `translateX(${b.px + (held?.at === b.at ? held.shiftPx : 0)}px)` }"
+      :class="{ pinned: b.isPinned, held: shiftOf(b.at) !== null }"
+      :style="{ transform: `translateX(${b.px + (shiftOf(b.at) ?? 0)}px)` }"
       :title="
         b.isPinned ? 'Pinned here; a double click frees it' : 'Drag this bar line; what is pinned stays'
       "
-      @pointerdown.stop="takeBar($event, b.at)"
-      @pointermove="dragBar"
-      @pointerup="dropBar"
-      @pointercancel="held = null"
+      @pointerdown.stop="take($event, b.at)"
+      @pointermove="drag.follow"
+      @pointerup="drag.end"
+      @pointercancel="drag.giveUp"
       @dblclick="b.isPinned && emit('edit', { kind: 'free_bar', at_samples: b.at })"
       >{{ b.number ?? '' }}</span
     >

@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import { useDrag } from '@/lanes/useDrag'
 import { formatClock } from '@/time'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 /** A point of the track that is dragged, or moved with the arrow keys; a double click gives it back to what was heard. */
 const props = defineProps<{
@@ -13,22 +14,11 @@ const props = defineProps<{
   toLeft?: boolean
 }>()
 const emit = defineEmits<{ move: [seconds: number]; reset: [] }>()
-const drag = ref<{ fromPx: number; shiftPx: number } | null>(null)
-const atS = computed(() => props.seconds + (drag.value ? drag.value.shiftPx / props.pxPerS : 0))
+const secondsAfter = (px: number) => props.seconds + px / props.pxPerS
+const drag = useDrag((px) => emit('move', secondsAfter(px)))
+const atS = computed(() => secondsAfter(drag.shiftPx.value ?? 0))
+const isHeld = computed(() => drag.shiftPx.value !== null)
 
-function begin(event: PointerEvent): void {
-  if (event.button !== 0) return
-  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  drag.value = { fromPx: event.clientX, shiftPx: 0 }
-}
-function follow(event: PointerEvent): void {
-  if (drag.value) drag.value.shiftPx = event.clientX - drag.value.fromPx
-}
-function end(): void {
-  const [seconds, moved] = [atS.value, drag.value?.shiftPx ?? 0]
-  drag.value = null
-  if (Math.abs(moved) > 1) emit('move', seconds)
-}
 function nudge(event: KeyboardEvent, direction: number): void {
   emit('move', props.seconds + direction * (event.shiftKey ? 0.1 : 0.01))
 }
@@ -42,22 +32,22 @@ function nudge(event: KeyboardEvent, direction: number): void {
     :aria-label="name"
     :aria-valuenow="seconds"
     :aria-valuetext="formatClock(atS, 2)"
-    :class="{ held: drag, set: isSet, left: toLeft }"
-    :style="{ transform: `translateX(${px + (drag?.shiftPx ?? 0)}px)`, top: `${row * 20}px` }"
+    :class="{ held: isHeld, set: isSet, left: toLeft }"
+    :style="{ transform: `translateX(${px + (drag.shiftPx.value ?? 0)}px)`, top: `${row * 20}px` }"
     :title="`${name}, ${formatClock(atS, 2)}${isSet ? ', set by hand' : ''}. Drag it, or use the arrow keys; a double click gives it back to what was heard.`"
-    @pointerdown.stop="begin"
-    @pointermove="follow"
-    @pointerup="end"
-    @pointercancel="drag = null"
+    @pointerdown.stop="drag.begin"
+    @pointermove="drag.follow"
+    @pointerup="drag.end"
+    @pointercancel="drag.giveUp"
     @dblclick="emit('reset')"
-    @keydown.esc="drag = null"
+    @keydown.esc="drag.giveUp"
     @keydown.delete.prevent.stop="emit('reset')"
     @keydown.right.prevent.stop="nudge($event, 1)"
     @keydown.left.prevent.stop="nudge($event, -1)"
   >
     <span class="stem" />
     <span class="flag"
-      >{{ name }}<span v-if="drag" class="figure">&nbsp;{{ formatClock(atS, 2) }}</span></span
+      >{{ name }}<span v-if="isHeld" class="figure">&nbsp;{{ formatClock(atS, 2) }}</span></span
     >
   </div>
 </template>

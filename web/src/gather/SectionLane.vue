@@ -2,6 +2,7 @@
 import type { Chart } from '@/api/client'
 import { toPx, toS, type TimeScale } from '@/drawing/scale'
 import { sectionColor } from '@/app/theme'
+import { useDrag } from '@/lanes/useDrag'
 import { formatClock } from '@/time'
 import type { ChartEdit } from './useCorrections'
 import { computed, nextTick, ref } from 'vue'
@@ -14,7 +15,6 @@ const dark = computed(() => theme.current.value.dark)
 const renaming = ref<number | null>(null)
 const text = ref('')
 const field = ref<HTMLInputElement[]>([])
-const drag = ref<{ index: number; fromPx: number; shiftPx: number } | null>(null)
 
 const parts = computed(() =>
   props.chart.sections.map((s, index) => {
@@ -36,21 +36,18 @@ function named(): void {
   if (index === null || text.value.trim() === props.chart.sections[index]?.label) return
   emit('edit', { kind: 'rename_section', index, label: text.value, at_samples: 0 })
 }
-function begin(event: PointerEvent, index: number): void {
-  if (event.button !== 0) return
-  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  drag.value = { index, fromPx: event.clientX, shiftPx: 0 }
-}
-function follow(event: PointerEvent): void {
-  if (drag.value) drag.value.shiftPx = event.clientX - drag.value.fromPx
-}
-function end(): void {
-  const held = drag.value
-  drag.value = null
-  if (!held || Math.abs(held.shiftPx) < 2) return
-  const px = parts.value[held.index]!.left + held.shiftPx
-  const at = Math.max(0, Math.round(toS(props.scale, px) * props.chart.rate))
-  emit('edit', { kind: 'move_section', index: held.index, label: '', at_samples: at })
+/** The section whose beginning is in the hand. */
+const held = ref<number | null>(null)
+const drag = useDrag((px) => {
+  const index = held.value!
+  const at = Math.round(toS(props.scale, parts.value[index]!.left + px) * props.chart.rate)
+  emit('edit', { kind: 'move_section', index, label: '', at_samples: Math.max(0, at) })
+})
+const shiftOf = (index: number) => (held.value === index ? drag.shiftPx.value : null)
+
+function take(event: PointerEvent, index: number): void {
+  held.value = index
+  drag.begin(event)
 }
 </script>
 
@@ -94,13 +91,13 @@ function end(): void {
       <span
         v-if="p.index"
         class="edge"
-        :class="{ held: drag?.index === p.index }"
-        :style="drag?.index === p.index ? { transform: `translateX(${drag.shiftPx}px)` } : {}"
+        :class="{ held: shiftOf(p.index) !== null }"
+        :style="{ transform: `translateX(${shiftOf(p.index) ?? 0}px)` }"
         title="Drag to another bar"
-        @pointerdown.stop="begin($event, p.index)"
-        @pointermove="follow"
-        @pointerup="end"
-        @pointercancel="drag = null"
+        @pointerdown.stop="take($event, p.index)"
+        @pointermove="drag.follow"
+        @pointerup="drag.end"
+        @pointercancel="drag.giveUp"
       />
     </div>
   </div>
