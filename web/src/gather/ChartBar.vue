@@ -213,4 +213,15 @@ select {
 select {
   font-size: 15px;
 }
+/* Where there is little room the bar is two lines, and everything in it can still be reached. */
+@media (max-width: 1150px) {
+  .bar {
+    flex-wrap: wrap;
+    gap: 4px 10px;
+    padding-block: 6px;
+  }
+  .name {
+    flex-basis: 100%;
+  }
+}
 </style>

@@ -159,7 +159,7 @@ const emptyWords = computed(() => {
         <v-btn size="small" :prepend-icon="mdiContentCut" @click="step({ kind: 'accept_trim' })"
           >Trim it</v-btn
         >
-        <span class="quiet">The file itself is never changed.</span>
+        <span class="quiet aside">The file itself is never changed.</span>
       </template>
       <span v-else class="quiet">Space plays, C adds a click, B is beat one here, ? lists all keys.</span>
       <span class="rest" />
@@ -225,5 +225,10 @@ const emptyWords = computed(() => {
   opacity: 0.8;
   padding: 40px;
   text-align: center;
+}
+@media (max-width: 1150px) {
+  .aside {
+    display: none;
+  }
 }
 </style>
