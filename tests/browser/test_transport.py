@@ -71,7 +71,7 @@ def longest_silence(sound: Sound) -> int:
 
 def test_a_loop_of_two_seconds_is_the_same_to_the_sample_ten_times(page: Page, application: Application) -> None:
     cue = cue_on_screen(application)
-    while any(track["state"] != "ready" for track in tracks(application)):
+    while any(track["state"] == "listening" for track in tracks(application)):
         page.wait_for_timeout(200)  # the film's own sound is heard with the music as soon as it is there
     asks = {"asks": {"give_pct": 0}}  # at its own speed a fit needs no draft while its print is made
     httpx.patch(f"{application.url}/api/cues/{cue['id']}", json=asks).raise_for_status()
