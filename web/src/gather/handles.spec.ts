@@ -1,7 +1,8 @@
 import type { Chart } from '@/api/client'
 import { vuetify } from '@/app/theme'
-import { mount, type DOMWrapper } from '@vue/test-utils'
-import { describe, expect, it, vi } from 'vitest'
+import { dragged } from '@/lanes/dragged.mock'
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
 import BarLane from './BarLane.vue'
 import PointHandle from './PointHandle.vue'
 import SectionLane from './SectionLane.vue'
@@ -22,14 +23,6 @@ const chart = {
     { start_samples: 4000, end_samples: 8000, label: 'B', role: null },
   ],
 } as unknown as Chart
-
-/** Take hold of something, move it so many pixels, and let it go. */
-async function dragged(held: DOMWrapper<Element>, byPx: number): Promise<void> {
-  ;(held.element as HTMLElement).setPointerCapture = vi.fn()
-  await held.trigger('pointerdown', { button: 0, clientX: 100, pointerId: 1 })
-  await held.trigger('pointermove', { clientX: 100 + byPx })
-  await held.trigger('pointerup', { clientX: 100 + byPx })
-}
 
 describe('a point of the track', () => {
   const props = { name: 'opening', seconds: 2, pxPerS: 10, px: 20, isSet: false, row: 1 }

@@ -1,15 +1,9 @@
 import type { Cue, Hit } from '@/api/client'
-import { mount, type DOMWrapper } from '@vue/test-utils'
-import { describe, expect, it, vi } from 'vitest'
+import { dragged } from '@/lanes/dragged.mock'
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
 import SpotCue from './SpotCue.vue'
 import SpotHit from './SpotHit.vue'
-
-async function dragged(held: DOMWrapper<Element>, byPx: number): Promise<void> {
-  ;(held.element as HTMLElement).setPointerCapture = vi.fn()
-  await held.trigger('pointerdown', { button: 0, clientX: 100, pointerId: 1 })
-  await held.trigger('pointermove', { clientX: 100 + byPx })
-  await held.trigger('pointerup', { clientX: 100 + byPx })
-}
 
 describe('a hit on the lanes', () => {
   const hit = {

@@ -1,6 +1,6 @@
 import meterUrl from './meter.worklet.ts?worker&url'
 import type { Levels } from './loudness'
-import type { Bus } from './programme'
+import { BUSES, type Bus } from './programme'
 
 const GLIDE_S = 0.01
 
@@ -17,13 +17,13 @@ export class Output {
     this.master = context.createGain()
     this.master.gain.value = levels.get('master') ?? 1
     this.master.connect(context.destination)
-    for (const bus of ['music', 'own'] as const) {
+    for (const bus of BUSES) {
       const gain = context.createGain()
       gain.gain.value = levels.get(bus) ?? 1
       gain.connect(this.master)
       this.buses.set(bus, gain)
     }
-    void this.meter(onLevels)
+    this.meter(onLevels).catch(() => undefined) // without it everything is heard as well
   }
 
   /** The meter sees what is played at its own level, whatever the loudspeaker is turned to. */

@@ -7,11 +7,10 @@
  */
 import type { Levels } from './loudness'
 import { Output } from './output'
-import { Course, rateOf, type Bus, type Part, type Programme, type Span } from './programme'
+import { Course, FADE_S, rateOf, type Bus, type Part, type Programme, type Span } from './programme'
 import { Run } from './run'
 import { Sounds } from './sounds'
 
-const FADE_S = 0.008
 const GRAIN_S = 0.09 // what is heard of each place while scrubbing
 const TAKE_OVER_S = 0.25 // ahead of the clock: longer than a page is busy drawing another fit
 const NEAR_END_S = 0.01

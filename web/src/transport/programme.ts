@@ -1,6 +1,10 @@
 /** What is played: stretches of sound at their places on one clock. Times of the clock are counted in samples of its rate. */
 
-export type Bus = 'music' | 'own'
+export const BUSES = ['music', 'own'] as const
+export type Bus = (typeof BUSES)[number]
+
+/** Over so long what begins, ends or takes over in the middle of a sound does not click. */
+export const FADE_S = 0.008
 
 export interface Part {
   /** Where its sound is asked for; another address is another sound. */

@@ -1,11 +1,9 @@
 import type { Output } from './output'
-import type { Course, Part, Programme } from './programme'
-import { rateOf } from './programme'
+import { BUSES, FADE_S, rateOf, type Bus, type Course, type Part, type Programme } from './programme'
 import type { Sounds } from './sounds'
 
 const AHEAD_S = 6
 const START_DELAY_S = 0.04
-const FADE_S = 0.008 // so that starting and stopping in the middle of a sound does not click
 const LOOK_EVERY_MS = 40
 
 /**
@@ -14,7 +12,7 @@ const LOOK_EVERY_MS = 40
  */
 export class Run {
   private readonly rate: number
-  private readonly level: GainNode[]
+  private readonly levels = new Map<Bus, GainNode>()
   private startsAtS: number
   private readonly sources = new Set<AudioBufferSourceNode>()
   private isOver = false
@@ -30,16 +28,16 @@ export class Run {
   ) {
     this.rate = rateOf(programme)
     this.startsAtS = this.onSample(startsAtS)
-    this.level = (['music', 'own'] as const).map((bus) => {
+    for (const bus of BUSES) {
       const level = output.context.createGain()
       level.connect(output.bus(bus))
-      return level
-    })
+      this.levels.set(bus, level)
+    }
     this.fadeIn()
   }
 
   private fadeIn(): void {
-    for (const { gain } of this.level) {
+    for (const { gain } of this.levels.values()) {
       gain.cancelScheduledValues(0)
       gain.setValueAtTime(0, this.startsAtS)
       gain.linearRampToValueAtTime(1, this.startsAtS + FADE_S)
@@ -122,7 +120,7 @@ export class Run {
     const buffer = context.createBuffer(part.channels, stop - at, this.rate)
     sound.forEach((channel, c) => buffer.copyToChannel(channel.slice(at - first, stop - first), c))
     const source = new AudioBufferSourceNode(context, { buffer })
-    source.connect(this.level[part.bus === 'own' ? 1 : 0]!)
+    source.connect(this.levels.get(part.bus)!)
     source.start(when())
     this.sources.add(source)
     source.onended = () => this.sources.delete(source)
@@ -132,9 +130,9 @@ export class Run {
   /** Fade out and be over, from a moment of the context's clock on. */
   stop(atS = this.output.context.currentTime): void {
     this.isOver = true
-    for (const level of this.level) {
-      level.gain.setValueAtTime(1, atS)
-      level.gain.linearRampToValueAtTime(0, atS + FADE_S)
+    for (const { gain } of this.levels.values()) {
+      gain.setValueAtTime(1, atS)
+      gain.linearRampToValueAtTime(0, atS + FADE_S)
     }
     for (const source of this.sources) {
       source.onended = null
@@ -155,4 +153,4 @@ export class Run {
   }
 }
 
-export const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
