@@ -1,10 +1,11 @@
 """Planners kept warm, so that a change is answered at once."""
 
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from threading import Lock
 from typing import Generic, TypeVar
+
+from cachetools import LRUCache
 
 from evenseam.core.audio import Sound, mapped
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
@@ -41,18 +42,16 @@ class _Kept(Generic[T]):
     """The values used last, by key. Safe for several threads."""
 
     def __init__(self, most: int) -> None:
-        self._most, self._values, self._lock = most, OrderedDict[tuple[str, ...], T](), Lock()
+        self._values: LRUCache[tuple[str, ...], T] = LRUCache(most)
+        self._lock = Lock()
 
     def get(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
         with self._lock:
             if key in self._values:
-                self._values.move_to_end(key)
                 return self._values[key]
         made = make()
         with self._lock:
             self._values[key] = made
-            while len(self._values) > self._most:
-                self._values.popitem(last=False)
         return made
 
     def forget(self, first: str) -> None:

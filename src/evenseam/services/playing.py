@@ -3,12 +3,12 @@
 import logging
 import os
 import tempfile
-from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Condition, Thread
 
 import numpy as np
+from cachetools import LRUCache
 
 from evenseam.core.audio import Sound
 from evenseam.core.errors import EvenSeamError
@@ -44,7 +44,7 @@ class Previews:
     def __init__(self, scratch_dir: Path) -> None:
         self._scratch_dir = scratch_dir
         self._shelf = Shelf(self._allocate)
-        self._open: OrderedDict[tuple[int, int], Preview] = OrderedDict()
+        self._open: LRUCache[tuple[int, int], Preview] = LRUCache(_MOST_OPEN)
         self._work: list[Preview] = []
         self._wake = Condition()
         self._is_open = True
@@ -72,9 +72,6 @@ class Previews:
             key = (fit_id, rate)
             if key not in self._open:
                 self._open[key] = Preview(plan, warm.samples, sha256, self._shelf, rate)
-            self._open.move_to_end(key)
-            while len(self._open) > _MOST_OPEN:
-                self._open.popitem(last=False)
             return self._open[key]
 
     def _make_soon(self, preview: Preview) -> None:

@@ -1,11 +1,11 @@
 """Sweeps read at any place: by going over them once in order, or by keeping what was made."""
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Protocol
 
 import numpy as np
+from cachetools import LRUCache
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.render.sweep import Playing, Sweep
@@ -51,6 +51,11 @@ class Kept:
         self._lock = Lock()
 
     @property
+    def n_bytes(self) -> int:
+        """How much room the array takes."""
+        return self._store.nbytes
+
+    @property
     def is_whole(self) -> bool:
         """Whether all of it was made."""
         return self.made_to >= self._sweep.ends_at
@@ -85,12 +90,13 @@ class Kept:
 class Shelf:
     """Kept sweeps by all that changes how they sound, those used last, up to a number of bytes. Safe for several threads.
 
-    `allocate(channels, n_samples)` gives a float32 array to keep one in; it may raise OSError when there is no room.
+    One that is larger than that is kept alone. `allocate(channels, n_samples)` gives a float32 array to keep one in; it may
+    raise OSError when there is no room.
     """
 
     def __init__(self, allocate: Allocate, most_bytes: int = 4 << 30) -> None:
-        self._allocate, self._most_bytes = allocate, most_bytes
-        self._kept: OrderedDict[Hashable, tuple[Kept, int]] = OrderedDict()
+        self._allocate = allocate
+        self._kept: LRUCache[Hashable, Kept] = LRUCache(most_bytes, getsizeof=lambda kept: min(kept.n_bytes, most_bytes))
         self._lock = Lock()
 
     def get(self, key: Hashable, sweep: Callable[[], Sweep]) -> Kept:
@@ -98,12 +104,8 @@ class Shelf:
         with self._lock:
             if key not in self._kept:
                 made = sweep()
-                store = self._allocate(made.channels, made.ends_at - made.starts_at)
-                self._kept[key] = (Kept(made, store), store.nbytes)
-            self._kept.move_to_end(key)
-            while sum(size for _, size in self._kept.values()) > self._most_bytes and len(self._kept) > 1:
-                self._kept.popitem(last=False)
-            return self._kept[key][0]
+                self._kept[key] = Kept(made, self._allocate(made.channels, made.ends_at - made.starts_at))
+            return self._kept[key]
 
 
 def joined(parts: list[tuple[int, Sound]], start: int, stop: int, channels: int) -> Sound:

@@ -1,6 +1,5 @@
 """From a programme to sound: clips brought to one rate, their gains, their sum; any stretch the same however asked for."""
 
-from collections import OrderedDict
 from collections.abc import Iterator, Mapping
 from math import gcd
 from threading import Lock
@@ -8,6 +7,7 @@ from typing import Protocol
 
 import numpy as np
 import soxr
+from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
@@ -134,7 +134,7 @@ class _Resampled:
         periods, around = max(1, round(_CHUNK_S * common)), max(1, round(_AROUND_S * common))
         self._size, self._taken = periods * up, periods * down
         self._around, self._skip = around * down, around * up
-        self._chunks: OrderedDict[int, Sound] = OrderedDict()
+        self._chunks: LRUCache[int, Sound] = LRUCache(_MOST_CHUNKS)
         self._lock = Lock()
 
     def block(self, start: int, stop: int) -> Sound:
@@ -152,6 +152,4 @@ class _Resampled:
             known = np.ascontiguousarray(made[self._skip : self._skip + self._size].T, dtype=np.float32)
             with self._lock:
                 self._chunks[number] = known
-                if len(self._chunks) > _MOST_CHUNKS:
-                    self._chunks.popitem(last=False)
         return known

@@ -5,11 +5,11 @@ seconds, each begun anew, with a crossfade between them. Its attacks and downbea
 sample; only phases differ. `make_more` makes the print meanwhile, and from then on it is what is heard.
 """
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from threading import RLock
 
 import numpy as np
+from cachetools import LRUCache
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import correlation
@@ -94,7 +94,7 @@ class Draft:
     def __init__(self, sweep: Sweep) -> None:
         self._sweep = sweep
         self._piece, self._half = round(_PIECE_S * sweep.rate), round(_FADE_S * sweep.rate / 2)
-        self._pieces: OrderedDict[int, Sound] = OrderedDict()
+        self._pieces: LRUCache[int, Sound] = LRUCache(_MOST_PIECES)
         self._lock = RLock()
 
     def read(self, start: int, stop: int) -> Sound:
@@ -133,7 +133,4 @@ class Draft:
                 parts.append((at, playing.make()))
             piece = joined(parts, first, high, self._sweep.channels)
             self._pieces[number] = piece
-        self._pieces.move_to_end(number)
-        while len(self._pieces) > _MOST_PIECES:
-            self._pieces.popitem(last=False)
         return piece[:, low - first : high - first].copy()
