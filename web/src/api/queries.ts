@@ -70,6 +70,18 @@ const askedKey = (cue: Cue | undefined, trackId: number | null, chartId: string)
   trackId,
   chartId,
 ]
+const ASKED_PARTS = 7
+
+/** The fit of a cue and a track that came last, whatever it was asked for; many queries at once have no other way to it. */
+function lastFit(cueId: number, trackId: number | null): CueFit | undefined {
+  const known = queryClient
+    .getQueryCache()
+    .findAll({ queryKey: ['fit', cueId] })
+    .filter(({ queryKey }) => queryKey[5] === trackId && queryKey.length === ASKED_PARTS)
+    .filter(({ state }) => (state.data as CueFit | undefined)?.plan)
+    .sort((a, b) => b.state.dataUpdatedAt - a.state.dataUpdatedAt)
+  return known[0]?.state.data as CueFit | undefined
+}
 
 export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
   queryOptions({
@@ -80,8 +92,7 @@ export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartI
       return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
     },
     // While the next fit is on its way, that of the same cue and track stays on screen, and is heard.
-    placeholderData: (before: CueFit | undefined, query: { queryKey: readonly unknown[] } | undefined) =>
-      query?.queryKey[1] === cue?.id && query?.queryKey[5] === trackId && before?.plan ? before : undefined,
+    placeholderData: () => lastFit(cue?.id ?? 0, trackId),
   })
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */

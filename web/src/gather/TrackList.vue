@@ -173,14 +173,7 @@ h2 {
 }
 .empty {
   list-style: none;
-  padding: 8px 14px;
-}
-.judging {
-  padding: 0 14px 8px;
-  font-size: 12px;
-}
-.empty {
-  padding-top: 28px;
+  padding: 28px 14px 8px;
   line-height: 1.5;
 }
 </style>

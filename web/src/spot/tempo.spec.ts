@@ -1,0 +1,131 @@
+import type { Tempo } from '@/api/client'
+import { queryClient } from '@/api/queries'
+import { mockServer, problem, type Asked } from '@/api/server.mock'
+import { subjectKeys } from '@/app/workbench'
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { ref, shallowRef } from 'vue'
+import TempoPanel from './TempoPanel.vue'
+import { useTempo } from './useTempo'
+
+const download = vi.hoisted(() => vi.fn())
+vi.mock('@/app/download', () => ({ download }))
+
+const landing = (hit_id: number, off_frames: number) => ({
+  hit_id,
+  bar: hit_id,
+  beat: 1,
+  off_frames,
+  is_met: Math.abs(off_frames) < 1,
+})
+const tempi = [
+  { bpm: 120, starts_s: 0, also_bpm: [60], hits: [landing(1, 0), landing(2, 0.2)] },
+  { bpm: 97.5, starts_s: 1.25, also_bpm: [], hits: [landing(1, -2.6), landing(2, 0)] },
+  { bpm: 140.25, starts_s: 0, also_bpm: [], hits: [landing(1, 3), landing(2, 4)] },
+] as unknown as Tempo[]
+
+describe('the steady tempo of a picture', () => {
+  const rate = { num: 25, den: 1, drop_frame: false }
+  const hits = ref([
+    { id: 1, label: 'Door', at_frames: 50 },
+    { id: 2, label: '', at_frames: 150 },
+  ])
+  const picture = ref({ id: 1, rate })
+  const inFrames = ref<number | null>(null)
+  let asked: Asked[]
+  let answer: () => { status?: number; json: unknown }
+  beforeEach(() => {
+    answer = () => ({ json: tempi })
+    asked = mockServer(() => answer())
+  })
+  afterEach(() => {
+    vi.unstubAllGlobals()
+    queryClient.clear()
+  })
+  function open(isOpen = true) {
+    const desk = { picture, spotting: { sheet: shallowRef({ hits: hits.value }) }, inOut: { inFrames } }
+    return mount(
+      {
+        components: { TempoPanel },
+        setup() {
+          const tempo = useTempo(() => isOpen)
+          return { tempo, click: ref(false) }
+        },
+        template: '<TempoPanel v-model:click="click" :tempo="tempo" />',
+      },
+      {
+        global: {
+          plugins: [[VueQueryPlugin, { queryClient }]],
+          provide: { [subjectKeys.pictureDesk as symbol]: desk },
+          stubs: { VBtn: { template: '<button class="save"><slot /></button>' } },
+        },
+      },
+    )
+  }
+
+  it('is a table of what meets the hits, the best first', async () => {
+    const shown = open()
+    await flushPromises()
+    const rows = () => shown.findAll('tbody tr').map((r) => r.findAll('td').map((d) => d.text()))
+    expect(rows()).toEqual([
+      ['120.00', '2 of 2', '0.00 s', '1.1 0', '2.1 +0.2', '60.00'],
+      ['97.50', '1 of 2', '1.25 s', '1.1 −2.6', '2.1 0', ''],
+      ['140.25', '0 of 2', '0.00 s', '1.1 +3.0', '2.1 +4.0', ''],
+    ])
+    expect(shown.findAll('th.hit').map((t) => t.text())).toEqual(['Door', 'hit 2'])
+    expect(shown.findAll('tr')[2]!.findAll('td')[3]!.attributes('title')).toContain('which is too much')
+    await shown.get('th button').trigger('click')
+    expect(rows().map((r) => r[0])).toEqual(['97.50', '120.00', '140.25'])
+  })
+
+  it('goes through the tempi by keys, and saves the one that is looked at', async () => {
+    const shown = open()
+    await flushPromises()
+    const list = shown.get('.scroll')
+    await list.trigger('keydown', { key: 'ArrowDown' })
+    expect(shown.get('tr.chosen').text()).toContain('97.50')
+    await list.trigger('keydown', { key: 'ArrowUp' })
+    await list.trigger('keydown', { key: 'ArrowUp' })
+    expect(shown.get('tr.chosen').text()).toContain('120.00')
+    await shown.findAll('tbody tr')[1]!.trigger('click')
+    await shown.findAll('.save')[0]!.trigger('click')
+    expect(download).toHaveBeenLastCalledWith(
+      '/api/pictures/1/tempo?form=.mid&bpm=97.5&meter=4&starts_s=1.25',
+    )
+  })
+
+  it('asks again for another range, metre or first bar', async () => {
+    const shown = open()
+    await flushPromises()
+    inFrames.value = 75
+    await shown.get('[aria-label="Beats to a bar"]').setValue('3')
+    await shown.get('[aria-label="Where bar one begins"]').setValue('true')
+    const slowest = shown.get('[aria-label="Slowest tempo"]')
+    await slowest.trigger('focus')
+    await slowest.setValue('72,5')
+    await slowest.trigger('blur')
+    await flushPromises()
+    expect(Object.fromEntries(asked.at(-1)!.query)).toEqual({
+      low_bpm: '72.5',
+      high_bpm: '180',
+      meter: '3',
+      starts_frames: '75',
+    })
+    expect(shown.text()).toContain('at the mark in (3.00 s)')
+    inFrames.value = null
+  })
+
+  it('says why there is none, and asks nothing while it is closed', async () => {
+    answer = () => problem(422, 'tempo_range', 'Ask for a range of at least one bpm.')
+    const shown = open()
+    await vi.waitFor(() =>
+      expect(shown.get('[role=alert]').text()).toBe('Ask for a range of at least one bpm.'),
+    )
+    asked.length = 0
+    queryClient.clear()
+    open(false)
+    await flushPromises()
+    expect(asked).toEqual([])
+  })
+})
