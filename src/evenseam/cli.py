@@ -237,11 +237,10 @@ def catalogue(
     down: Annotated[bool, typer.Option(help="Refuse everything, to try a service that is down.")] = False,
 ) -> None:
     """Run the music catalogue's stand-in (./start does so by itself)."""
-    import uvicorn
-
     from evenseam.catalogue.app import Weather, create_catalogue
+    from evenseam.ops.serving import serve
 
-    uvicorn.run(create_catalogue(Weather(delay, down)), host="127.0.0.1", port=port, log_level="warning")
+    serve(create_catalogue(Weather(delay, down)), host="127.0.0.1", port=port, log_level="warning")
 
 
 @app.command()

@@ -1,12 +1,11 @@
-"""Serving: uvicorn around the application."""
-
-import uvicorn
+"""Serving the application."""
 
 from evenseam.api.app import create_app
 from evenseam.api.doors import check_address
 from evenseam.core.errors import SetUpError
 from evenseam.ops.instance import alone_on
 from evenseam.ops.mariadb import MariaDbServer
+from evenseam.ops.serving import serve as serve_app
 from evenseam.settings import Settings
 
 
@@ -26,7 +25,7 @@ def run() -> None:
 def serve(settings: Settings, database_url: str) -> None:
     """Serve until told to stop. Raises: SetUpError for an address that anybody could reach."""
     check_address(settings)
-    uvicorn.run(
+    serve_app(
         create_app(settings, database_url),
         host=settings.host,
         port=settings.port,

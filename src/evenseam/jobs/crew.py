@@ -14,7 +14,7 @@ from typing import Any
 from urllib.parse import urlsplit
 
 import dask
-from distributed import Client, Future, LocalCluster, Worker
+from distributed import Client, Future, LocalCluster, Scheduler, Worker
 from distributed.security import Security
 
 from evenseam.core.errors import SetUpError
@@ -28,13 +28,17 @@ _NEVER = "3650 days"
 # Workers with nothing to do cost nothing: nobody reads their profiles, and work goes only to those that are free.
 _QUIET = {
     "distributed.worker.profile.enabled": False,
-    "distributed.admin.tick.interval": "1s",
+    "distributed.admin.tick.interval": "10s",
+    "distributed.admin.tick.limit": "60s",
     "distributed.client.scheduler-info-interval": "60s",
     "distributed.admin.system-monitor.interval": "10s",
     "distributed.admin.system-monitor.gil.enabled": False,
     "distributed.worker.memory.monitor-interval": "1s",
     "distributed.scheduler.work-stealing": False,
+    "distributed.scheduler.active-memory-manager.start": False,
 }
+# A worker that ends is known at once by its connection; that it is well can be said now and then.
+_BEAT_S, _SYNC_S, _LOOK_MS = 10.0, 60, 5000
 
 
 class Crew:
@@ -137,8 +141,10 @@ class Crew:
             local_directory=str(settings.scratch_dir / "workers"),
             memory_limit=None,
             asynchronous=True,
+            scheduler_sync_interval=_SYNC_S,
             silence_logs=logging.ERROR,
         )
+        _quieten(self._cluster.scheduler)
         self._client = await Client(self._cluster, security=security, asynchronous=True)
 
 
@@ -156,6 +162,18 @@ def given_security(settings: Settings) -> Security | None:
         "A scheduler on another machine takes code from whoever reaches it. Give it certificates, and name ours in "
         "EVENSEAM_SCHEDULER_CA, EVENSEAM_SCHEDULER_CERT and EVENSEAM_SCHEDULER_KEY."
     )
+
+
+def _quieten(scheduler: Scheduler) -> None:
+    """Have workers say every `_BEAT_S` that they are well, for which dask has no setting; and look for idleness more seldom."""
+    beat = scheduler.handlers["heartbeat_worker"]
+
+    def seldom(*args: Any, **kwargs: Any) -> dict[str, Any]:
+        return {**beat(*args, **kwargs), "heartbeat-interval": _BEAT_S}
+
+    scheduler.handlers["heartbeat_worker"] = seldom
+    for name in ("idle-timeout", "no-workers-timeout"):
+        scheduler.periodic_callbacks[name].callback_time = _LOOK_MS
 
 
 def _ignore(_told: Any) -> None:
