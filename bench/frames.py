@@ -20,7 +20,7 @@ from evenseam.core.audio import decode, write_wav
 from evenseam.demo.load import MUSIC
 
 FPS, MINUTES, N_HITS, N_SHOTS, SHOT_FRAMES = 25, 10, 40, 2_000, 90
-TRACK, TRACK_S = MUSIC / "hill_bus.ogg", 24  # so short that ten minutes of it take some sixty seams
+TRACK, TRACK_S = MUSIC / "hill_bus.ogg", 14  # so short that ten minutes of it take some sixty seams
 STEPS, STEP_MS = 120, 16
 _COUNT = """() => { window.frames_ms = []; let last = performance.now()
 const look = now => { if (!window.frames_ms) return

@@ -83,6 +83,13 @@ defineEmits<{ undo: []; redo: []; keys: []; theme: [] }>()
   width: 292px;
   letter-spacing: 0.01em;
 }
+/* where there is less room, the name of the production needs it */
+@media (max-width: 1180px) {
+  .brand {
+    width: auto;
+    margin-right: 14px;
+  }
+}
 .steps {
   display: flex;
   gap: 2px;

@@ -123,7 +123,7 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
     :class="{ stale: isStale && plan }"
     :stack="stack"
     label="Fit view"
-    :names-px="107"
+    :names-px="114"
     head-ends-at="ribbons"
     :view-of="(event) => (isOfTrack(event) ? below : stack.view)"
     @press="press"

@@ -107,7 +107,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo, foll
 </script>
 
 <template>
-  <LaneStack class="chart" :stack="stack" label="Chart editor" :names-px="107">
+  <LaneStack class="chart" :stack="stack" label="Chart editor" :names-px="114">
     <template #name-wave>
       <span v-for="line in tempoAndMeter(chart)" :key="line" class="quiet small">{{ line }}</span>
       <span class="quiet small">{{ chart.key }}</span>
