@@ -140,7 +140,15 @@ def test_pages_of_one_process_are_told_what_was_done_in_the_other_and_cancel_rea
     running = wait_for(lambda: jobs(pair)[-1], lambda j: j.state == "running")
     holder, other = (pair.first, pair.second) if running.leased_by == instance(pair.first) else (pair.second, pair.first)
     at_work = {p.pid for p in workers_of(holder)}
-    assert httpx.post(f"{other.url}/api/jobs/{running.id}/cancel").json()["state"] == "cancelled"
+
+    def is_cancelled(event: dict[str, Any]) -> bool:
+        if event["kind"] == "hello":
+            assert httpx.post(f"{other.url}/api/jobs/{running.id}/cancel").json()["state"] == "cancelled"
+        return event["kind"] == "job" and event["state"] == "cancelled"
+
+    told = listen_to_events(holder, is_cancelled)
+    assert told["job"]["state"] == "cancelled"
+    assert [(t["id"], t["state"]) for t in told["tracks_now"]] == [(track["id"], "cancelled")], "nobody needs to ask"
     wait_for(lambda: {p.pid for p in workers_of(holder)}, lambda now: len(now - at_work) == 1 and len(now) == len(at_work))
     assert httpx.get(f"{other.url}/api/tracks/{track['id']}").json()["state"] == "cancelled"
 

@@ -4,6 +4,7 @@ from dataclasses import asdict
 from datetime import UTC, datetime
 from fractions import Fraction
 from math import ceil
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -20,7 +21,7 @@ from evenseam.services.versions import Likeness
 from evenseam.store.history import history_steps
 from evenseam.store.jobs import OPEN_STATES, listening_job, listening_jobs, newest_of
 from evenseam.store.models import Cue, Fit, Job, Picture, Production, Track
-from evenseam.store.tracks import chart_id, list_tracks
+from evenseam.store.tracks import chart_id, list_tracks, tracks_of
 
 
 def picture_jobs(session: Session, production_id: int) -> dict[int, Job]:
@@ -120,6 +121,18 @@ def read_tracks(session: Session, production_id: int) -> list[schemas.TrackRead]
 def read_track(session: Session, track: Track) -> schemas.TrackRead:
     """A track row with its recording and its listening job."""
     return _read_track(track, listening_job(session, track.sha256))
+
+
+def read_news(session: Session, event: dict[str, Any]) -> dict[str, Any]:
+    """An event with what it is about as it is now, so that nobody need ask: the job, and the tracks of one recording."""
+    news, is_job = dict(event), event["kind"] == "job"
+    track_id = event.get("track_id") if not is_job else event["subject_id"] if event["subject"] == "track" else None
+    if is_job:
+        job = session.get(Job, event["job_id"])
+        news["job"] = read_job(job).model_dump(mode="json") if job else None
+    if track_id is not None:
+        news["tracks_now"] = [read_track(session, t).model_dump(mode="json") for t in tracks_of(session, track_id)]
+    return news
 
 
 def _read_track(track: Track, job: Job | None) -> schemas.TrackRead:

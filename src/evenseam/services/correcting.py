@@ -34,7 +34,7 @@ def correct(context: Context, track_id: int, words: str, make: Correcting) -> Wa
         warm = context.planners.get(track)
         production_id = track.production_id
     if changed:
-        context.events.publish("tracks", production_id=production_id)
+        context.events.publish("tracks", production_id=production_id, track_id=track_id)
         context.events.publish("production", production_id=production_id)
     return warm
 

@@ -60,7 +60,7 @@ def take_in(
     arrived = _Arrived(upload, sha256, upload.stat().st_size, Path(file_name).name or "Untitled", read_labels(upload))
     track_id = _add(context, production_id, arrived, origin)
     context.jobs.submit()
-    context.events.publish("tracks", production_id=production_id)
+    context.events.publish("tracks", production_id=production_id, track_id=track_id)
     return track_id
 
 
@@ -118,7 +118,7 @@ def listen_again(context: Context, production_id: int, track_id: int) -> None:
     with context.database.transaction() as session:
         add_job(session, production_id, "listen", ("track", track_id))
     context.jobs.submit()
-    context.events.publish("tracks", production_id=production_id)
+    context.events.publish("tracks", production_id=production_id, track_id=track_id)
 
 
 @again_on_deadlock
@@ -180,7 +180,7 @@ def label(context: Context, track_id: int, fields: dict[str, Any], seen_revision
         refuse_if_stale(session, track, seen_revision, fields)
         change(session, f"renaming {track.title}" if "title" in fields else f"labelling {track.title}", (track, fields))
         production_id = track.production_id
-    context.events.publish("tracks", production_id=production_id)
+    context.events.publish("tracks", production_id=production_id, track_id=track_id)
 
 
 @again_on_deadlock

@@ -20,6 +20,12 @@ def list_tracks(session: Session, production_id: int) -> list[Track]:
     return list(session.scalars(query.order_by(Track.id.desc())))
 
 
+def tracks_of(session: Session, track_id: int) -> list[Track]:
+    """A track and all others, in whatever production, that share its recording; none if it is not there."""
+    recording = select(Track.sha256).where(Track.id == track_id).scalar_subquery()
+    return list(session.scalars(select(Track).where(Track.sha256 == recording).order_by(Track.id)))
+
+
 def some_tracks(session: Session, production_id: int, after_id: int, most: int) -> list[Track]:
     """Up to `most` tracks of a production after one of them, as they came: for what goes through all of them."""
     query = select(Track).where(Track.production_id == production_id, Track.id > after_id).options(joinedload(Track.recording))

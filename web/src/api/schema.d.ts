@@ -205,7 +205,9 @@ export interface paths {
         };
         /**
          * Events
-         * @description What happens, as it happens: `data` is JSON with a `kind` and ids; pages then ask for what they show.
+         * @description What happens, as it happens: `data` is JSON with a `kind` and ids.
+         *
+         *     News of a job carry it as `job`, news of one recording its tracks as `tracks_now`; of all else pages ask again.
          */
         get: operations["events"];
         put?: never;

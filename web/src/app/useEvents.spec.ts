@@ -26,9 +26,38 @@ describe('events of the server', () => {
     expect(say({ kind: 'picture' })).toEqual(['sheet', 'fit'])
     expect(say({ kind: 'tracks' }).sort()).toEqual(['production', 'tracks'])
     expect(say({ kind: 'fit' })).toEqual(['fit'])
-    expect(say({ kind: 'job', state: 'done' })).toContain('fit')
-    expect(say({ kind: 'job', state: 'running' })).not.toContain('fit')
+    expect(say({ kind: 'job', job_id: 1, subject: 'picture', state: 'done' })).toEqual([
+      'job',
+      'production',
+      'fit',
+    ])
+    expect(say({ kind: 'job', job_id: 1, subject: 'track', state: 'running' })).toEqual(['job', 'tracks'])
     expect(say({ kind: 'hello' })).toEqual([])
+  })
+  it('carry the tracks of a recording as they are now, so that a library is not asked for again', () => {
+    const { say } = set()
+    const [one, other, elsewhere] = [1, 2, 3].map((id) => ({ id, state: 'listening' }))
+    queryClient.setQueryData(['tracks', 1], [other, one])
+    queryClient.setQueryData(['tracks', 2], [elsewhere])
+    queryClient.setQueryData(['job', 7], { id: 7, state: 'running' })
+    const ready = (id: number, production_id: number) => ({ id, production_id, state: 'ready' })
+    const event = {
+      kind: 'job',
+      job_id: 7,
+      subject: 'track',
+      state: 'done',
+      job: { id: 7, state: 'done' },
+      tracks_now: [ready(1, 1), ready(3, 2), ready(4, 9)],
+    }
+    expect(say(event)).toEqual(['fit'])
+    expect(queryClient.getQueryData(['tracks', 1])).toEqual([other, ready(1, 1)])
+    expect(queryClient.getQueryData(['tracks', 2])).toEqual([ready(3, 2)])
+    expect(queryClient.getQueryData(['tracks', 9])).toBeUndefined()
+    expect(queryClient.getQueryData(['job', 7])).toEqual({ id: 7, state: 'done' })
+    expect(say({ kind: 'tracks', tracks_now: [ready(5, 1)] })).toEqual(['production'])
+    expect(queryClient.getQueryData<object[]>(['tracks', 1])![0]).toEqual(ready(5, 1))
+    expect(say({ kind: 'tracks', tracks_now: [] })).toContain('tracks')
+    queryClient.clear()
   })
   it('write progress where the job is shown, and ask for nothing again', () => {
     const { say } = set()

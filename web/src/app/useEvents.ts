@@ -1,10 +1,15 @@
 import type { Job, Production, Track } from '@/api/client'
-import { queryClient } from '@/api/queries'
+import { queryClient, tracksQuery } from '@/api/queries'
 import { onScopeDispose, readonly, ref } from 'vue'
 
 interface ServerEvent {
   kind: string
   state?: string
+  /** What a job is for: a track, a picture, a fit. */
+  subject?: string
+  job?: Job | null
+  /** All tracks of the one recording that it is about, as they are now. */
+  tracks_now?: Track[]
 }
 interface JobEvent extends ServerEvent {
   job_id: number
@@ -14,6 +19,29 @@ interface ProgressEvent extends JobEvent {
   stage: string
 }
 type WithJob = { job: Job | null }
+
+/** Put tracks where they are listed. One that is gone, or a list that is just being asked for, is asked for (again). */
+function takeTracks(tracks: Track[]): void {
+  if (!tracks.length || queryClient.isFetching({ queryKey: ['tracks'] }))
+    void queryClient.invalidateQueries({ queryKey: ['tracks'] })
+  for (const track of tracks) {
+    queryClient.setQueryData(tracksQuery(track.production_id).queryKey, (old) =>
+      old?.some((t) => t.id === track.id)
+        ? old.map((t) => (t.id === track.id ? track : t))
+        : old && [track, ...old],
+    )
+  }
+}
+
+/** A job as it is now; what it made is asked for. */
+function takeJob({ job_id, job, state, subject, tracks_now }: JobEvent): void {
+  begun.delete(job_id)
+  if (job) queryClient.setQueryData<Job>(['job', job_id], (old) => old && job)
+  else void queryClient.invalidateQueries({ queryKey: ['job', job_id] })
+  if (subject === 'track') takeTracks(tracks_now ?? [])
+  else void queryClient.invalidateQueries({ queryKey: ['production'] })
+  if (state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
+}
 
 /** A tick of progress is written where the job is shown; nothing is asked again for it. */
 function note({ job_id, progress, stage }: ProgressEvent): void {
@@ -58,20 +86,14 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
   source.onerror = () => (isConnected.value = false)
   source.onmessage = (message: MessageEvent<string>) => {
     const event = JSON.parse(message.data) as ServerEvent
-    if (event.kind === 'job') {
-      begun.delete((event as JobEvent).job_id)
-      void queryClient.invalidateQueries({ queryKey: ['tracks'] })
-      void queryClient.invalidateQueries({ queryKey: ['job'] })
-      if (event.state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
-    }
+    if (event.kind === 'job') takeJob(event as JobEvent)
     if (event.kind === 'progress') note(event as ProgressEvent)
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
     // Cues are fitted to the hits in their slots.
     if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['fit'] })
-    if (event.kind === 'job') void queryClient.invalidateQueries({ queryKey: ['production'] })
     if (event.kind === 'productions') void queryClient.invalidateQueries({ queryKey: ['productions'] })
     if (event.kind === 'fit') void queryClient.invalidateQueries({ queryKey: ['fit'] })
-    if (event.kind === 'tracks') void queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    if (event.kind === 'tracks') takeTracks(event.tracks_now ?? [])
     if (event.kind === 'production' || event.kind === 'tracks') {
       void queryClient.invalidateQueries({ queryKey: ['production'] })
     }

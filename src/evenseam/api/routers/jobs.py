@@ -1,16 +1,19 @@
 """Jobs, their files, and the stream of events."""
 
+import asyncio
 import json
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
+from sqlalchemy.exc import DBAPIError
 from sse_starlette import EventSourceResponse
 
 from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.reading import read_job
+from evenseam.api.reading import read_job, read_news
 from evenseam.core.timebase import format_clock
+from evenseam.jobs.events import Event
 from evenseam.services.context import Context
 from evenseam.store import jobs as rows
 from evenseam.store.errors import NotReadyError
@@ -56,11 +59,23 @@ def get_job_file(context: ContextDep, job_id: int) -> FileResponse:
 
 @router.get("/events", operation_id="events", response_class=EventSourceResponse)
 async def events(context: ContextDep) -> EventSourceResponse:
-    """What happens, as it happens: `data` is JSON with a `kind` and ids; pages then ask for what they show."""
+    """What happens, as it happens: `data` is JSON with a `kind` and ids.
+
+    News of a job carry it as `job`, news of one recording its tracks as `tracks_now`; of all else pages ask again.
+    """
     return EventSourceResponse(_stream(context), ping=15)
 
 
 async def _stream(context: Context) -> AsyncIterator[dict[str, str]]:
     yield {"data": json.dumps({"kind": "hello"})}
     async for event in context.events.listen():
-        yield {"data": json.dumps(event)}
+        yield {"data": json.dumps(await asyncio.to_thread(_news, context, event))}
+
+
+def _news(context: Context, event: Event) -> Event:
+    """What is said of an event; while the database is away no more than that there was one."""
+    try:
+        with context.database.transaction() as session:
+            return read_news(session, event)
+    except DBAPIError:
+        return event
