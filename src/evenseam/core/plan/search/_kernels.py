@@ -35,8 +35,9 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     kept apart, up to layers - 1 of them; with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for times that
     count like the starts'.
 
-    Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached), exact samples, the state it came from (-1
-    minus the number of the start where a way begins) and the edge taken (-1: played on).
+    Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached; of those, the samples
+    and the edge say nothing), exact samples, the state it came from (-1 minus the number of the start where a way begins) and
+    the edge taken (-1: played on).
     """
     start_node, start_samples, start_layer, start_cost = starts
     nodes = steps.size
@@ -44,11 +45,12 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     width = max(1, layers)
     states = buckets * nodes * width
     cost = np.full(states, np.inf, dtype=np.float32)
-    at = np.zeros(states, dtype=np.int64)
+    at = np.empty(states, dtype=np.int64)
     came = np.full(states, -1, dtype=np.int32)
-    taken = np.full(states, -1, dtype=np.int32)
+    taken = np.empty(states, dtype=np.int32)
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
+    n_nodes, n_layers = np.uint64(nodes), np.uint64(width)  # unsigned: what might be below zero is looked at twice
     is_shaped = shape[0].size > 0
     bound_from, bound_costs = bounds
     bound, next_bound = bound_costs[0], 1
@@ -61,6 +63,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             cost[first] = start_cost[k]
             at[first] = start_samples[k]
             came[first] = -1 - k
+            taken[first] = -1
             earliest = min(earliest, first)
     for state in range(earliest // (nodes * width) * (nodes * width), states):
         here = cost[state]
@@ -97,7 +100,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             then = now + edge_samples[e]
             if then > limit:
                 continue
-            other = (int((then + 0.5) * inverse) * nodes + edge_to[e]) * width + above
+            other = (np.uint64((then + 0.5) * inverse) * n_nodes + np.uint64(edge_to[e])) * n_layers + np.uint64(above)
             if is_shaped:
                 value += np.float32(_strays(shape, edge_enters[e], edge_to[e], now, then))
             if value < cost[other]:
