@@ -1,6 +1,6 @@
 """How smooth the lanes are: python bench/frames.py URL; URL is that of a running application, which gets a production more.
 
-Fit shows a cue of ten minutes of a track of 24 seconds with 40 hits, Spot two hours of picture with 2,000 shots. While
+Fit shows a cue of ten minutes of a track of 16 seconds with 40 hits, Spot two hours of picture with 2,000 shots. While
 a script plays, drags, zooms and scrolls, the time from one frame of the screen to the next is taken in headless Chromium.
 """
 
@@ -20,7 +20,7 @@ from evenseam.core.audio import decode, write_wav
 from evenseam.demo.load import MUSIC
 
 FPS, MINUTES, N_HITS, N_SHOTS, SHOT_FRAMES = 25, 10, 40, 2_000, 90
-TRACK, TRACK_S = MUSIC / "hill_bus.ogg", 14  # so short that ten minutes of it take some sixty seams
+TRACK, TRACK_S = MUSIC / "hill_bus.ogg", 16  # so short that ten minutes of it take some sixty seams
 STEPS, STEP_MS = 120, 16
 _COUNT = """() => { window.frames_ms = []; let last = performance.now()
 const look = now => { if (!window.frames_ms) return

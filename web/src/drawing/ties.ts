@@ -1,9 +1,10 @@
 /** What ties the fitted music to the track it comes from: ribbons and threads, on a canvas. */
+import type { Seam } from '@/api/client'
 import { sectionColor } from '@/app/theme'
 import { pathOfThread, type LandedHit } from './hits'
 import { ribbonPath, type Piece, type Scales } from './layout'
 import type { Paper } from './painters'
-import { inViewPx, toPx } from './scale'
+import { inViewPx, toPx, type TimeScale } from './scale'
 
 const LEAST_PX = 2 // of what is seen of a ribbon
 
@@ -33,6 +34,60 @@ export function paintRibbons(
     context.stroke(outline)
   }
   context.globalAlpha = 1
+}
+
+/** Half of what a stitch takes, and where its middle lies below the top of the ribbons. */
+export const STITCH_PX = 14
+const STITCH_TOP_PX = 17
+/** Arms in the order they fill: four for even, two for faint, none for plain. */
+const ARMS = [
+  [-7, -7],
+  [7, 7],
+  [7, -7],
+  [-7, 7],
+] as const
+export const ARMS_FILLED = { even: 4, faint: 2, plain: 0 }
+
+/** Seams as stitches, crossed arms on the edge between two ribbons: the more of them are full, the better the join. */
+export function paintStitches(
+  { context }: Paper,
+  scale: TimeScale,
+  seams: readonly Seam[],
+  rate: number,
+  colors: { ground: string; full: string; bare: string },
+): void {
+  for (const seam of seams) {
+    const atS = seam.out_samples / rate
+    if (!inViewPx(scale, atS, atS, STITCH_PX)) continue
+    context.save()
+    context.translate(toPx(scale, atS), STITCH_TOP_PX)
+    paintStitch(context, ARMS_FILLED[seam.grade], colors)
+    context.restore()
+  }
+}
+
+function paintStitch(
+  context: CanvasRenderingContext2D,
+  filled: number,
+  colors: { ground: string; full: string; bare: string },
+): void {
+  context.globalAlpha = 0.75
+  context.fillStyle = colors.ground
+  context.beginPath()
+  context.arc(0, 0, STITCH_PX, 0, 2 * Math.PI)
+  context.fill()
+  context.globalAlpha = 1
+  context.lineCap = 'round'
+  ARMS.forEach(([x, y], arm) => {
+    const isFull = arm < filled
+    context.strokeStyle = isFull ? colors.full : colors.bare
+    context.lineWidth = isFull ? 4 : 1.3
+    context.setLineDash(isFull ? [] : [2, 2.4])
+    context.beginPath()
+    context.moveTo(0, 0)
+    context.lineTo(x, y)
+    context.stroke()
+  })
 }
 
 /** The topmost ribbon that a point of the lane lies in. */

@@ -4,7 +4,6 @@ import { howSure, tempoAndMeter } from '@/drawing/chart'
 import type { LandedHit } from '@/drawing/hits'
 import { heardAt, pieces as piecesOf, sourceAt } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
-import { inViewPx, toPx } from '@/drawing/scale'
 import type { Wish } from '@/drawing/shape'
 import ChartMarks from '@/lanes/ChartMarks.vue'
 import ClockRuler from '@/lanes/ClockRuler.vue'
@@ -17,7 +16,7 @@ import { useTheme } from 'vuetify'
 import EndHandle from './EndHandle.vue'
 import HitThreads from './HitThreads.vue'
 import RibbonLane from './RibbonLane.vue'
-import SeamStitch from './SeamStitch.vue'
+import SeamStitches from './SeamStitches.vue'
 import ShapeLine from './ShapeLine.vue'
 import SpeedLane from './SpeedLane.vue'
 import { usePainting } from './usePainting'
@@ -93,12 +92,6 @@ const heightsPx = usePainting({
 })
 
 const sourceS = (nowS: number) => props.plan && sourceAt(props.plan, nowS)
-const STITCH_PX = 14
-const seams = computed(() =>
-  (props.plan?.seams ?? [])
-    .map((seam, i) => ({ seam, number: i + 1, atS: seam.out_samples / props.chart.rate }))
-    .filter((s) => inViewPx(scale.value, s.atS, s.atS, STITCH_PX)),
-)
 /** Whether something happened over the track below, which has an axis of its own. */
 function isOfTrack(event: MouseEvent): boolean {
   const lane = source.value?.parentElement?.getBoundingClientRect()
@@ -150,19 +143,8 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
         :rate="rate"
       />
     </div>
-    <RibbonLane :pieces="pieces" :scales="scales" :dark="dark">
-      <svg class="stitches" role="group" aria-label="Seams">
-        <SeamStitch
-          v-for="s in seams"
-          :key="s.seam.out_samples"
-          :seam="s.seam"
-          :number="s.number"
-          :rate="chart.rate"
-          :x="toPx(scale, s.atS)"
-          :y="17"
-          @hear="emit('hearSeam', s.seam)"
-        />
-      </svg>
+    <RibbonLane :plan="plan" :pieces="pieces" :scales="scales" :dark="dark">
+      <SeamStitches :plan="plan" :scale="scale" @hear="(seam) => emit('hearSeam', seam)" />
     </RibbonLane>
     <div class="lane">
       <canvas ref="source" />
@@ -208,17 +190,6 @@ canvas {
   inset: 0;
   width: 100%;
   height: 100%;
-}
-.stitches {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 34px;
-  overflow: hidden;
-  pointer-events: none;
-}
-.stitches > * {
-  pointer-events: auto;
 }
 .sourcehead {
   opacity: 0.6;

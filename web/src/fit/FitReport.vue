@@ -121,7 +121,7 @@ const place = (s: number) =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(seam, i) in plan.seams" :key="seam.out_samples" :class="{ near: seam === near }">
+        <tr v-for="(seam, i) in plan.seams" :key="i" :class="{ near: seam === near }">
           <td>
             <button
               class="hear"

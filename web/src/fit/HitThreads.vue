@@ -23,11 +23,8 @@ defineEmits<{ seek: [seconds: number] }>()
 const FLAG_PX = 132
 const LANE_PX = 24
 const canvas = ref<HTMLCanvasElement | null>(null)
-const seen = computed(() =>
-  props.hits
-    .map((hit, i) => ({ ...hit, key: i, words: wordsOf(hit) }))
-    .filter((h) => inViewPx(props.scales.out, h.askedS, h.askedS, FLAG_PX)),
-)
+const told = computed(() => props.hits.map((hit, i) => ({ ...hit, key: i, words: wordsOf(hit) })))
+const seen = computed(() => told.value.filter((h) => inViewPx(props.scales.out, h.askedS, h.askedS, FLAG_PX)))
 const lanes = computed(() => ({
   fromPx: props.topPx + LANE_PX,
   fittedPx: props.fittedPx,

@@ -1,12 +1,14 @@
 <script setup lang="ts">
+import type { Plan } from '@/api/client'
+import { hexOf } from '@/app/theme'
 import type { Piece, Scales } from '@/drawing/layout'
-import { paintRibbons, ribbonAt } from '@/drawing/ties'
+import { paintRibbons, paintStitches, ribbonAt } from '@/drawing/ties'
 import { useCanvas } from '@/lanes/useCanvas'
 import { formatClock } from '@/time'
 import { computed, ref, toRef } from 'vue'
 
-/** Every piece of the fitted music, tied to where it comes from; the one under the pointer says its times. */
-const props = defineProps<{ pieces: Piece[]; scales: Scales; dark: boolean }>()
+/** Every piece of the fitted music, tied to where it comes from, and the seams between them; the one pointed at says its times. */
+const props = defineProps<{ plan: Plan | null; pieces: Piece[]; scales: Scales; dark: boolean }>()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pointed = ref<Piece | null>(null)
 const words = computed(() => {
@@ -19,7 +21,16 @@ useCanvas(
   canvas,
   computed(() => props.dark),
   [toRef(() => props.pieces), toRef(() => props.scales), pointed],
-  (paper) => paintRibbons(paper, props.scales, props.pieces, pointed.value),
+  (paper) => {
+    paintRibbons(paper, props.scales, props.pieces, pointed.value)
+    if (!props.plan) return
+    const colors = {
+      ground: hexOf('background', props.dark),
+      full: hexOf('primary', props.dark),
+      bare: hexOf('on-surface', props.dark),
+    }
+    paintStitches(paper, props.scales.out, props.plan.seams, props.plan.rate, colors)
+  },
 )
 
 function point(event: PointerEvent): void {

@@ -2,10 +2,11 @@ import type { Plan } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
+import { ARMS_FILLED } from '@/drawing/ties'
 import EndHandle from './EndHandle.vue'
 import FitReport from './FitReport.vue'
 import HitThreads from './HitThreads.vue'
-import SeamStitch from './SeamStitch.vue'
+import SeamStitches from './SeamStitches.vue'
 
 const rate = { num: 25, den: 1, drop_frame: false }
 const seam = {
@@ -42,6 +43,7 @@ const plan = {
   fade_out: { n_samples: 1, shape: 'linear' },
   gain_db: 0,
 } satisfies Plan
+const scale = { startS: 0, pxPerS: 10, widthPx: 900 }
 const stubs = { VBtn: { template: '<button><slot /></button>' } }
 
 describe('a seam', () => {
@@ -50,18 +52,18 @@ describe('a seam', () => {
     ['faint', 2],
     ['plain', 0],
   ] as const)('fills its arms by grade: %s', (grade, filled) => {
-    const stitch = mount(SeamStitch, {
-      props: { seam: { ...seam, grade }, number: 2, rate: 100, x: 5, y: 6 },
+    const stitches = mount(SeamStitches, {
+      props: { plan: { ...plan, seams: [{ ...seam, grade }] }, scale },
     })
-    expect(stitch.findAll('line.full')).toHaveLength(filled)
-    expect(stitch.findAll('line')).toHaveLength(4)
-    expect(stitch.attributes('aria-label')).toContain(`Seam 2 at 0:10.00, ${grade}`)
+    expect(ARMS_FILLED[grade]).toBe(filled)
+    expect(stitches.get('button').attributes('aria-label')).toContain(`Seam 1 at 0:10.00, ${grade}`)
   })
-  it('is heard by click and by key', async () => {
-    const stitch = mount(SeamStitch, { props: { seam, number: 1, rate: 100, x: 0, y: 0 } })
-    await stitch.trigger('click')
-    await stitch.trigger('keydown', { key: 'Enter' })
-    expect(stitch.emitted('hear')).toHaveLength(2)
+  it('is heard by a click, and is there only where it is in view', async () => {
+    const stitches = mount(SeamStitches, { props: { plan, scale } })
+    await stitches.get('button').trigger('click')
+    expect(stitches.emitted('hear')).toEqual([[seam]])
+    await stitches.setProps({ scale: { ...scale, startS: 12 } })
+    expect(stitches.find('button').exists()).toBe(false)
   })
 })
 
@@ -79,7 +81,6 @@ const landed = (more: Partial<LandedHit>): LandedHit => ({
 })
 
 describe('a hit among the lanes', () => {
-  const scale = { startS: 0, pxPerS: 10, widthPx: 900 }
   const props = {
     scales: { out: scale, source: scale },
     dark: true,
