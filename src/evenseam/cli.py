@@ -81,15 +81,19 @@ def fit(
     alternates: Annotated[int, typer.Option(help="How many different fits.", min=1, max=20)] = 1,
     sample_format: Annotated[str, typer.Option(help="Of --out: int16, int24 or float32.")] = "int24",
     out: Annotated[Path | None, typer.Option(help="Write the first fit as WAV.")] = None,
+    beats: Annotated[
+        Path | None, typer.Option(help="Write its beats as heard: a tempo map, a table of bars or a click (.mid, .csv, .wav).")
+    ] = None,
     as_json: _AsJson = False,
 ) -> None:
     """Fit a track to a length, and to hits."""
     from evenseam.asking import Asked
     from evenseam.core.plan.planner import Planner
-    from evenseam.recordings import check_sample_format, heard, write_fit
+    from evenseam.recordings import check_beats_form, check_sample_format, heard, write_beats, write_fit
     from evenseam.reporting import plan_report
 
     check_sample_format(sample_format)
+    check_beats_form(beats)
     asked = Asked(
         to=to,
         fps=fps,
@@ -117,6 +121,8 @@ def fit(
         elapsed_ms = (time.perf_counter() - began) * 1000
         if out:
             write_fit(plans[0], samples, out, sample_format)
+        if beats:
+            write_beats(plans[0], chart, beats, asked.frame_rate)
     report = {"fits": [plan_report(p, asked.frame_rate) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
     print(json.dumps(report) if as_json else _in_words(report))
 
@@ -170,6 +176,9 @@ def tempo(
     count: Annotated[int, typer.Option(help="How many tempi.", min=1, max=50)] = 8,
     midi: Annotated[Path | None, typer.Option(help="Write the best as a MIDI tempo map with the hits as markers.")] = None,
     click: Annotated[Path | None, typer.Option(help="Write the best as a click, WAV.")] = None,
+    count_in: Annotated[int, typer.Option(help="Bars clicked before bar one.", min=0, max=8)] = 0,
+    accent: Annotated[bool, typer.Option(help="Tell downbeats apart.")] = True,
+    parts: Annotated[int, typer.Option(help="Click every beat in so many parts: 2 for the off-beats.", min=1, max=4)] = 1,
     as_json: _AsJson = False,
 ) -> None:
     """Find the steady tempo that meets the hits of a picture."""
@@ -177,12 +186,14 @@ def tempo(
 
     wanted = Wanted(tuple(hit), fps, low, high, meter, starts, count)
     answers = wanted.answers()
+    found: dict[str, Any] = {"tempi": reported(answers, wanted.rate)}
     if midi:
         write_midi(midi, answers[0], meter, wanted.aims())
     if click:
-        write_click(click, answers[0], meter, wanted.aims())
-    found = {"tempi": reported(answers, wanted.rate)}
+        found["click_early_s"] = write_click(click, answers[0], meter, wanted.aims(), (count_in, accent, parts))
     print(json.dumps(found) if as_json else in_a_table(answers, wanted.rate))
+    if not as_json and found.get("click_early_s"):
+        print(f"The click starts {found['click_early_s']} s before the picture, for its count-in.")
 
 
 @app.command()

@@ -43,3 +43,31 @@ def check_sample_format(name: str) -> None:
 
     if name not in SAMPLE_FORMATS:
         raise BriefError(f"'{name}' is not a sample format; use {', '.join(SAMPLE_FORMATS)}.")
+
+
+_BEATS_FORMS = (".mid", ".csv", ".wav")
+_USUAL_FPS = "25"  # of timecodes in a table of bars, where no rate of a picture is given
+
+
+def check_beats_form(out: Path | None) -> None:
+    """Raises: BriefError for a form that beats cannot be written in."""
+    if out is not None and out.suffix.lower() not in _BEATS_FORMS:
+        raise BriefError(f"Beats are written as {', '.join(_BEATS_FORMS)}. Let the name of the file end with one of them.")
+
+
+def write_beats(plan: Any, chart: Any, out: Path, rate: Any) -> None:
+    """The beats of a fit as they are heard, in the form that the name ends with. Raises: BriefError, FileRefusedError."""
+    from evenseam.core.plan.counted import counted
+    from evenseam.core.render.beats import bars_as_csv, beats_as_click, beats_as_midi
+    from evenseam.core.timebase import FrameRate
+
+    beats = counted(plan, chart)
+    try:
+        if out.suffix.lower() == ".wav":
+            beats_as_click(beats, out)
+        elif out.suffix.lower() == ".mid":
+            out.write_bytes(beats_as_midi(beats, plan))
+        else:
+            out.write_bytes(bars_as_csv(beats, rate or FrameRate.parse(_USUAL_FPS), 0))
+    except (OSError, RuntimeError) as error:
+        raise FileRefusedError(f"{out} cannot be written: {error}") from error

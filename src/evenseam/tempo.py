@@ -8,6 +8,7 @@ from typing import Any
 from evenseam.asking import aim_of
 from evenseam.core.exchange.tempo_midi import write_tempo_midi
 from evenseam.core.plan import Aim
+from evenseam.core.render.click import ClickStyle
 from evenseam.core.render.click import write_click as clicked
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
 from evenseam.core.timebase import FrameRate, parse_time
@@ -83,7 +84,13 @@ def write_midi(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> N
     path.write_bytes(write_tempo_midi(answer.bpm, meter, answer.starts_s, markers))
 
 
-def write_click(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> None:
-    """A click from bar one to some bars after the last hit, to the sample, whose file starts with the picture."""
+def write_click(
+    path: Path, answer: Steady, meter: int, aims: Sequence[Aim], style: tuple[int, bool, int] = (0, True, 1)
+) -> int:
+    """A click from bar one to some bars after the last hit, to the sample, whose file starts with the picture.
+
+    `style`: bars of count-in, whether downbeats are told apart, parts of a beat. Returns: by how many seconds the file starts
+    earlier, for its count-in.
+    """
     last_s = max(aim.at_samples for aim in aims) / _RATE_HZ + _AFTER_BARS * meter * 60 / answer.bpm
-    clicked(path, answer.bpm, meter, answer.starts_s, last_s, _RATE_HZ)
+    return clicked(path, answer.bpm, meter, answer.starts_s, last_s, _RATE_HZ, ClickStyle(*style))

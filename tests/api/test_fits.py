@@ -1,8 +1,13 @@
 """Fits as answers to briefs: found again, chosen, named, never changed."""
 
+import csv
+import io
 from typing import Any
 
+import mido
+import numpy as np
 import pytest
+import soundfile as sf
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import func, select
@@ -173,3 +178,36 @@ def test_a_library_is_judged_page_by_page(client: TestClient, ids: Ids, loop_wav
     assert seen == [(2, 3, [ready]), (1, 3, [])]
     assert ready < min(others)
     assert client.get(f"/api/cues/{ids.cue}/forecasts", params={"most": 0}).status_code == 422
+
+
+def test_the_beats_of_a_fit_come_out_as_a_map_a_table_and_a_click_that_agree(
+    client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    def file(form: str) -> bytes:
+        answer = client.get(f"/api/fits/{fitted['fit_id']}/beats", params={"form": form})
+        assert answer.status_code == 200
+        assert answer.headers["content-disposition"].endswith(form)
+        return answer.content
+
+    sound, rate = sf.read(io.BytesIO(file(".wav")), dtype="float32")
+    assert (sound.size, rate) == (fitted["plan"]["target_samples"], fitted["plan"]["rate"])
+    loud = np.flatnonzero(sound > 0.3)
+    clicks = loud[np.diff(loud, prepend=-rate) > rate // 10] / rate
+    assert np.abs(np.diff(clicks) - 0.5).max() < 0.012, "a fit of a loop of 120 bpm keeps its beat, seams and give included"
+
+    bars = list(csv.DictReader(io.StringIO(file(".csv").decode())))
+    begins = np.array([float(bar["Seconds"]) for bar in bars])
+    downbeats = clicks[sound[np.rint(clicks * rate).astype(int)] > 0.5]
+    assert np.abs(begins - downbeats).max() < 2 / rate
+    assert all(float(bar["Tempo"]) == pytest.approx(120, rel=0.02) for bar in bars[:-1])
+    assert [bar["Bar"] for bar in bars] == [str(k + 1) for k in range(len(bars))]
+    assert all(bar["Timecode"] for bar in bars)
+
+    tempi, now_s = [], 0.0
+    for message in mido.MidiFile(file=io.BytesIO(file(".mid"))):
+        now_s += message.time
+        if message.type == "set_tempo":
+            tempi.append((now_s, mido.tempo2bpm(message.tempo)))
+    assert all(min(abs(clicks - at)) < 1e-4 for at, _ in tempi if at > 0)
+    assert client.get(f"/api/fits/{fitted['fit_id']}/beats", params={"form": ".exe"}).status_code == 422
+    assert client.get("/api/fits/999999/beats", params={"form": ".mid"}).status_code == 404

@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.errors import NoPlanError
+from evenseam.core.audio.attacks import find_attacks
+from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan import Aim, Brief
+from evenseam.core.plan.counted import counted
 from evenseam.core.render import Renderer
 from evenseam.core.tempo import Held, Moment, bent, chosen
 from tests.conftest import heard
@@ -79,6 +81,18 @@ def test_the_curve_goes_through_what_is_held_stays_in_range_and_is_no_rougher_th
     assert rough <= roughest + 1e-6, "with the step to its own speed that follows"
 
 
+def nearest_attack_s(mono: np.ndarray, rate: int, at: np.ndarray) -> np.ndarray:
+    """How far the sharpest rise within 20 ms lies from each place."""
+    found = find_attacks(np.ascontiguousarray(mono), rate)
+    reach = round(0.02 * rate / found.step)
+    off = []
+    for place in at:
+        middle = round(place / found.step)
+        low = max(0, middle - reach)
+        off.append(abs((low + int(np.argmax(found.rise[low : middle + reach + 1]))) * found.step - place) / rate)
+    return np.array(off)
+
+
 def test_a_track_is_bent_to_its_hits_and_its_attacks_lie_there() -> None:
     track = heard("lantern_path")
     chart, rate = track.chart, track.chart.rate
@@ -94,6 +108,22 @@ def test_a_track_is_bent_to_its_hits_and_its_attacks_lie_there() -> None:
     assert np.abs(sound).max() > 0.05
 
 
+def test_what_is_written_of_the_beats_of_a_bent_track_is_where_they_are_heard() -> None:
+    track = heard("night_shift")
+    chart, rate = track.chart, track.chart.rate
+    length = round((chart.ring_out_end_samples - chart.music_start_samples) * 1.02)
+    plan = track.planner.plan(Brief(length, method="bend", give_pct=4.0))
+    assert abs(plan.max_speed_change_pct()) > 1
+    beats = counted(plan, chart)
+    assert np.array_equal(beats.source_samples, chart.beats[chart.beats < plan.passages[-1].source_out_samples])
+    is_struck = nearest_attack_s(track.audio.samples[0], rate, beats.source_samples) < 0.001
+    sound = Renderer(plan, track.audio.samples).block(0, length)
+    off_s = nearest_attack_s(sound[0], rate, beats.at_samples)[is_struck]
+    assert off_s.size > 100
+    assert np.median(off_s) < 0.001
+    assert np.mean(off_s < 0.002) > 0.97
+
+
 def test_what_bending_cannot_reach_is_said_with_what_it_can() -> None:
     track = heard("lantern_path")
     with pytest.raises(NoPlanError, match="Bending all of this track by 10 %") as refused:
@@ -103,6 +133,9 @@ def test_what_bending_cannot_reach_is_said_with_what_it_can() -> None:
         assert track.planner.plan(Brief(length, method="bend")).target_samples == length
     with pytest.raises(NoPlanError, match="No beats were heard"):
         heard("cold_air").planner.plan(Brief(60 * track.chart.rate, method="bend"))
+    free = heard("cold_air")
+    with pytest.raises(BriefError, match="no bars to write down"):
+        counted(free.planner.plan(Brief(60 * free.chart.rate)), free.chart)
 
 
 def test_any_length_can_be_bent_into_a_fade() -> None:

@@ -1,6 +1,8 @@
 """Steady tempi beside trying everything, and what is written of them read back."""
 
 import io
+from itertools import pairwise
+from pathlib import Path
 
 import mido
 import numpy as np
@@ -11,7 +13,9 @@ from hypothesis import strategies as st
 
 from evenseam.core.errors import BriefError
 from evenseam.core.exchange import read_midi
-from evenseam.core.exchange.tempo_midi import write_tempo_midi
+from evenseam.core.exchange.tempo_midi import write_beats_midi, write_tempo_midi
+from evenseam.core.render.click import ClickStyle
+from evenseam.core.render.click import write_click as written_click
 from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
 from evenseam.core.timebase import FrameRate
 from evenseam.tempo import Wanted, write_click, write_midi
@@ -107,3 +111,54 @@ def test_the_click_lies_on_the_beats_to_the_sample_and_the_map_beside_it(tmp_pat
         assert sound[at] > 0.3
         assert (sound[at] > 0.5) == (beat % 4 == 0), "beat one is louder"
     assert [h.at_frames for h in read_midi((tmp_path / "map.mid").read_bytes(), FrameRate(25)).hits] == [324, 773, 1650]
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([1.0, 1.5]), st.one_of(st.just(0.0), st.floats(0.001, 9)))
+def test_beats_as_they_come_are_a_map_whose_beats_and_bars_lie_where_they_are(
+    seed: int, quarters: float, lead_s: float
+) -> None:
+    rng = np.random.default_rng(seed)
+    bars = rng.choice([4, 4, 4, 3, 2], 12).tolist()
+    place = np.concatenate([np.arange(n) for n in bars]).astype(np.int16)[int(rng.integers(0, 3)) :]
+    at_s = lead_s + np.concatenate([[0.0], np.cumsum(rng.uniform(0.25, 1.2, place.size - 1))])
+    data = write_beats_midi(at_s, place, quarters, [(float(t), str(k)) for k, t in enumerate(at_s)])
+    file = mido.MidiFile(file=io.BytesIO(data))
+    now, tick, told, metres = 0.0, 0, {}, []
+    for message in file.tracks[0]:
+        tick += message.time
+        if message.type == "time_signature":
+            metres.append((tick, message.numerator * 4 * file.ticks_per_beat // message.denominator))
+    for message in file:
+        now += message.time
+        if message.type == "marker":
+            told[int(message.text)] = now
+    assert np.abs(np.array([told[k] for k in range(at_s.size)]) - at_s).max() < 1e-4
+    lines = {
+        start + k * length
+        for (start, length), (end, _) in pairwise([*metres, (tick + 1, 0)])
+        for k in range(9999)
+        if start + k * length < end
+    }
+    step = round(quarters * file.ticks_per_beat)
+    first = metres[1][0] if lead_s > 0.0005 else 0
+    assert {first + int(k) * step for k in np.flatnonzero(place == 0)} <= lines, "every bar begins on a bar line"
+
+
+@pytest.mark.parametrize(("starts_s", "early_s"), [(0.0, 3), (1.3, 2), (6.0, 0)])
+def test_a_count_in_and_off_beats_lie_on_the_sample_however_early_the_file_has_to_start(
+    tmp_path: Path, starts_s: float, early_s: int
+) -> None:
+    rate, bpm, meter = 48_000, 93.0, 4
+    style = ClickStyle(count_in_bars=1, parts=2)
+    assert written_click(tmp_path / "click.wav", bpm, meter, starts_s, 12.0, rate, style) == early_s
+    sound, _ = sf.read(tmp_path / "click.wav", dtype="float32")
+    assert sound.size == (12 + early_s) * rate
+    for number in range(-8, 12):
+        at = round((early_s + starts_s + number / 2 * 60 / bpm) * rate)
+        loud = sound[at : at + 30].max()
+        assert not sound[max(0, at - 200) : at].any()
+        assert (loud > 0.5, loud > 0.3) == (number % 8 == 0, number % 2 == 0), "bars, beats and what lies between them differ"
+    assert written_click(tmp_path / "plain.wav", bpm, meter, 0.0, 12.0, rate, ClickStyle(is_accented=False)) == 0
+    plain, _ = sf.read(tmp_path / "plain.wav", dtype="float32")
+    assert np.abs(plain).max() < 0.5

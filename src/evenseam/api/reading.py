@@ -20,7 +20,8 @@ from evenseam.services.fitting import CueFit
 from evenseam.services.versions import Likeness
 from evenseam.store.history import history_steps
 from evenseam.store.jobs import OPEN_STATES, listening_job, listening_jobs, newest_of
-from evenseam.store.models import Cue, Fit, Job, Picture, Production, Track
+from evenseam.store.models import Cue, Fit, Job, Picture, Track
+from evenseam.store.productions import get_production
 from evenseam.store.tracks import chart_id, list_tracks, tracks_of
 
 
@@ -77,10 +78,15 @@ def read_cue(cue: Cue) -> cue_schemas.CueRead:
     return cue_schemas.CueRead.model_validate(cue)
 
 
-def read_production(session: Session, production: Production) -> schemas.ProductionRead:
-    """A production row with what it holds."""
-    undo, redo = history_steps(session, production.id)
-    jobs = picture_jobs(session, production.id)
+def read_production(session: Session, production_id: int) -> schemas.ProductionRead:
+    """A production with what it holds. Raises: NotFoundError.
+
+    Jobs are read before the pictures that they change: one that ends in between is told as running, and never as done while
+    what it found is not there.
+    """
+    jobs = picture_jobs(session, production_id)
+    production = get_production(session, production_id)
+    undo, redo = history_steps(session, production_id)
     pictures = [p for p in production.pictures if not p.is_deleted]
     shown = {p.id for p in pictures}
     return schemas.ProductionRead(

@@ -1,4 +1,6 @@
-"""The steady tempo of a picture: which tempi meet its hits, and one of them as a tempo map, a click or a table of bars."""
+"""Tempi as files: which steady ones meet the hits of a picture, and one of them, or the beats of a fit as they are heard, as a
+tempo map, a click or a table of bars.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -6,11 +8,16 @@ from pathlib import Path
 
 from evenseam.core.exchange.bars_csv import write_bars
 from evenseam.core.exchange.tempo_midi import write_tempo_midi
-from evenseam.core.render.click import write_click
+from evenseam.core.plan import Plan
+from evenseam.core.plan.counted import Counted, counted
+from evenseam.core.render.beats import bars_as_csv, beats_as_click, beats_as_midi
+from evenseam.core.render.click import ClickStyle, write_click
 from evenseam.core.spot import Hit
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
 from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
+from evenseam.store.fits import get_fit
+from evenseam.store.plans import read_plan
 from evenseam.store.productions import get_picture
 from evenseam.store.sheets import rate_of, sheet_of
 
@@ -68,11 +75,49 @@ def bars_of(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[byte
     return table, _named(seen, tempo, ".csv")
 
 
-def click_of(context: Context, picture_id: int, tempo: SteadyTempo, path: Path) -> str:
-    """Write a click as long as the picture; returns a name for it. Raises: NotFoundError."""
+def click_of(context: Context, picture_id: int, tempo: SteadyTempo, style: ClickStyle, path: Path) -> str:
+    """Write a click as long as the picture; returns a name for it, which says so where it starts earlier.
+
+    Raises: NotFoundError.
+    """
     seen = _spotted(context, picture_id)
-    write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, seen.seconds(seen.length_frames), _CLICK_RATE_HZ)
-    return _named(seen, tempo, ".wav")
+    length_s = seen.seconds(seen.length_frames)
+    early_s = write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, length_s, _CLICK_RATE_HZ, style)
+    return _named(seen, tempo, f" from {early_s} s before.wav" if early_s else ".wav")
+
+
+@dataclass(frozen=True, slots=True)
+class FitBeats:
+    """The beats of a fit as they are heard, and where it lies on its picture."""
+
+    name: str
+    plan: Plan
+    beats: Counted
+    rate: FrameRate
+    start_frames: int
+
+    def tempo_map(self) -> bytes:
+        """A Standard MIDI File that starts with the fit, its hits as markers."""
+        return beats_as_midi(self.beats, self.plan)
+
+    def table(self) -> bytes:
+        """Of its bars, as CSV."""
+        return bars_as_csv(self.beats, self.rate, self.start_frames)
+
+    def write_click(self, path: Path) -> None:
+        """As long as the fit, at its rate."""
+        beats_as_click(self.beats, path)
+
+
+def beats_of_fit(context: Context, fit_id: int) -> FitBeats:
+    """The beats of a kept fit. Raises: NotFoundError, NotReadyError, BriefError where it has no bars."""
+    with context.database.transaction() as session:
+        fit = get_fit(session, fit_id)
+        cue, track, plan = fit.cue, fit.track, read_plan(fit.plan)
+        name = f"{cue.number} {cue.name} {track.title}"
+        rate, start_frames = rate_of(cue.picture), cue.picture.start_frames + cue.slot_start_frames
+    beats = counted(plan, context.planners.get(track).chart)
+    return FitBeats(name, plan, beats, rate, start_frames)
 
 
 def _spotted(context: Context, picture_id: int) -> _Spotted:

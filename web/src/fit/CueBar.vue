@@ -21,6 +21,7 @@ const props = defineProps<{
   trialFlicks: number | null
   fitId: number | null
   canSave: boolean
+  hasBars: boolean
 }>()
 const session = useSession()
 const pictureDesk = usePictureDesk()
@@ -146,7 +147,7 @@ defineExpose({ focusLength })
       <span class="figure quiet timecode">{{ asTimecode }}</span>
       <div id="length-refusal" class="refusal" role="alert">{{ refusal }}</div>
     </div>
-    <SaveButton :fit-id="fitId" :can-save="canSave" />
+    <SaveButton :fit-id="fitId" :can-save="canSave" :has-bars="hasBars" />
   </div>
 </template>
 

@@ -1,16 +1,23 @@
 <script setup lang="ts">
 import { useRender, type SampleFormat } from './useRender'
+import { download } from '@/app/download'
 import { timeLeft } from '@/time'
 import { mdiChevronDown, mdiClose, mdiDownload } from '@mdi/js'
 import { computed } from 'vue'
 
-defineProps<{ fitId: number | null; canSave: boolean }>()
+defineProps<{ fitId: number | null; canSave: boolean; hasBars: boolean }>()
 const { running, failure, save, cancel } = useRender()
 const formats: { value: SampleFormat; title: string }[] = [
   { value: 'int24', title: 'WAV, 24 bit' },
   { value: 'int16', title: 'WAV, 16 bit' },
   { value: 'float32', title: 'WAV, 32 bit float' },
 ]
+/** The beats as they are heard, for whoever plays or cuts to them. */
+const BEATS = [
+  ['.mid', 'Its tempo map and hits (MIDI)'],
+  ['.csv', 'Its bars with timecodes (CSV)'],
+  ['.wav', 'A click on its beats (WAV)'],
+] as const
 const words = computed(() => {
   const job = running.value
   if (!job) return ''
@@ -49,6 +56,15 @@ const words = computed(() => {
         </template>
         <v-list density="compact">
           <v-list-item v-for="f in formats" :key="f.value" :title="f.title" @click="save(fitId!, f.value)" />
+          <template v-if="hasBars">
+            <v-divider class="my-1" />
+            <v-list-item
+              v-for="[form, title] in BEATS"
+              :key="form"
+              :title="title"
+              @click="download(`/api/fits/${fitId}/beats?form=${form}`)"
+            />
+          </template>
         </v-list>
       </v-menu>
     </v-btn-group>

@@ -32,7 +32,9 @@ _KINDS = {".webm": "video/webm", ".mkv": "video/x-matroska"}
 def _read(context: Context, picture_id: int) -> schemas.PictureRead:
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
-        return read_picture(picture, picture_jobs(session, picture.production_id).get(picture_id))
+        job = picture_jobs(session, picture.production_id).get(picture_id)
+        session.refresh(picture)  # the job may have ended since it was read
+        return read_picture(picture, job)
 
 
 @router.post("/productions/{production_id}/pictures", operation_id="addFilm", status_code=201, openapi_extra=BODY_IS_A_FILE)

@@ -43,7 +43,7 @@ def update_production(context: ContextDep, production_id: int, wanted: schemas.P
 def get_production(context: ContextDep, production_id: int) -> schemas.ProductionRead:
     """A production with its pictures and cues."""
     with context.database.transaction() as session:
-        return read_production(session, rows.get_production(session, production_id))
+        return read_production(session, production_id)
 
 
 @router.post("/{production_id}/undo", operation_id="undo")
@@ -62,7 +62,7 @@ def redo(context: ContextDep, production_id: int) -> schemas.ProductionRead:
 def _step(context: ContextDep, production_id: int, back: bool) -> schemas.ProductionRead:
     with context.database.transaction() as session:
         step = step_history(session, production_id, back)
-        read = read_production(session, rows.get_production(session, production_id))
+        read = read_production(session, production_id)
         sheets = [patch.thing_id for patch in step.patches if patch.kind in ("sheet", "picture")]
     # Other pages are told as well: the step may have been of tracks, cues, pictures and sheets.
     context.events.publish("tracks", production_id=production_id)

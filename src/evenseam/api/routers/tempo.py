@@ -1,6 +1,7 @@
 """Which steady tempi meet the hits of a picture, and one of them as a file."""
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Literal
 from urllib.parse import quote
@@ -11,10 +12,13 @@ from starlette.background import BackgroundTask
 
 from evenseam.api.base import MOST_FRAMES, Answer
 from evenseam.api.deps import ContextDep
+from evenseam.core.render.click import ClickStyle
 from evenseam.core.tempo.steady import FASTEST_BPM, SLOWEST_BPM
 from evenseam.services import tempo
+from evenseam.services.context import Context
 
-router = APIRouter(prefix="/api/pictures", tags=["tempo"])
+router = APIRouter(prefix="/api", tags=["tempo"])
+_Form = Literal[".mid", ".csv", ".wav"]
 _Bpm = Annotated[float, Query(ge=SLOWEST_BPM, le=FASTEST_BPM)]
 _Meter = Annotated[int, Query(ge=1, le=12)]
 
@@ -38,7 +42,7 @@ class TempoRead(Answer):
     hits: list[MetRead]
 
 
-@router.get("/{picture_id}/tempi", operation_id="findTempi")
+@router.get("/pictures/{picture_id}/tempi", operation_id="findTempi")
 def find_tempi(
     context: ContextDep,
     picture_id: int,
@@ -63,25 +67,55 @@ def find_tempi(
     ]
 
 
-@router.get("/{picture_id}/tempo", operation_id="exportTempo", response_class=Response)
+@router.get("/pictures/{picture_id}/tempo", operation_id="exportTempo", response_class=Response)
 def export_tempo(
     context: ContextDep,
     picture_id: int,
-    form: Literal[".mid", ".csv", ".wav"],
+    form: _Form,
     bpm: _Bpm,
     meter: _Meter = 4,
     starts_s: Annotated[float, Query(ge=0, le=86_400)] = 0,
+    count_in: Annotated[int, Query(ge=0, le=8)] = 0,
+    accent: bool = True,
+    parts: Annotated[int, Query(ge=1, le=4)] = 1,
 ) -> Response:
-    """A tempo on a picture: a tempo map with its hits, a table of its bars, or a click that starts with it."""
+    """A tempo on a picture: a tempo map with its hits, a table of its bars, or a click that starts with it.
+
+    Of a click: bars of `count_in` before bar one (the file then starts whole seconds earlier where it has to, and its name says
+    so), whether bars are told apart, and into how many `parts` each beat is clicked.
+    """
     wanted = tempo.SteadyTempo(bpm, meter, starts_s)
     if form != ".wav":
-        data, name = (tempo.tempo_map if form == ".mid" else tempo.bars_of)(context, picture_id, wanted)
-        headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-        return Response(data, media_type="application/octet-stream", headers=headers)
+        return _download(*(tempo.tempo_map if form == ".mid" else tempo.bars_of)(context, picture_id, wanted))
+    style = ClickStyle(count_in, accent, parts)
+    return _made(context, lambda path: tempo.click_of(context, picture_id, wanted, style, path))
+
+
+@router.get("/fits/{fit_id}/beats", operation_id="exportBeats", response_class=Response)
+def export_beats(context: ContextDep, fit_id: int, form: _Form) -> Response:
+    """The beats of a fit as they are heard: a tempo map with its hits, a table of its bars, or a click as long as it is."""
+    fit = tempo.beats_of_fit(context, fit_id)
+    if form != ".wav":
+        return _download(fit.tempo_map() if form == ".mid" else fit.table(), f"{fit.name} bars{form}")
+
+    def write(path: Path) -> str:
+        fit.write_click(path)
+        return f"{fit.name} click.wav"
+
+    return _made(context, write)
+
+
+def _download(data: bytes, name: str) -> Response:
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type="application/octet-stream", headers=headers)
+
+
+def _made(context: Context, write: Callable[[Path], str]) -> FileResponse:
+    """A WAV file that is written now, with the name that `write` gives it, and gone once it was sent."""
     with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, suffix=".wav", delete=False) as file:
         path = Path(file.name)
     try:
-        name = tempo.click_of(context, picture_id, wanted, path)
+        name = write(path)
     except BaseException:
         path.unlink(missing_ok=True)
         raise

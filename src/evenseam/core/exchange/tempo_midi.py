@@ -1,14 +1,20 @@
-"""A steady tempo as a Standard MIDI File: tempo map, metre, and the hits as markers; its time starts with the picture.
+"""Tempi as Standard MIDI Files: tempo map, metre, and the hits as markers; a steady one on a picture, and the beats of a fit.
 
 Where bar one does not start with the picture, whole bars of another tempo lead up to it, so that every bar line of the file is
 where it should be.
 """
 
 import io
+from collections.abc import Sequence
+from fractions import Fraction
 
 import mido
+import numpy as np
+from numpy.typing import NDArray
 
 _TICKS_PER_BEAT = 9600
+_FASTEST_S = 0.2  # a quarter note that leads up to the first beat lasts this long at least
+_NO_LEAD_S = 0.0005
 _MOST_BPM = 300.0  # of the bars that lead up
 
 
@@ -27,6 +33,74 @@ def write_tempo_midi(bpm: float, meter: int, starts_s: float, markers: tuple[tup
         before = seconds < starts_s
         tick = seconds / starts_s * lead_ticks if before else lead_ticks + (seconds - starts_s) / period * _TICKS_PER_BEAT
         events.append((round(tick), mido.MetaMessage("marker", text=name)))
+    return _written(events)
+
+
+def write_beats_midi(
+    at_s: NDArray[np.float64], beat_in_bar: NDArray[np.int16], quarters: float, markers: Sequence[tuple[float, str]]
+) -> bytes:
+    """Beats as they come, each with its tempo, and bars as long as they are.
+
+    at_s: seconds, (beats,), in order; beat_in_bar: 0 for a downbeat. `quarters`: how many quarter notes a beat is written as.
+    `markers`: seconds and names. Before the first beat stands one short bar. What a tempo of whole microseconds is off by is
+    made up for by the next, so that no beat is off by more than one of them.
+    """
+    tick_at, tempi, signatures = _lead_up(float(at_s[0]))
+    ticks_a_beat = round(_TICKS_PER_BEAT * quarters)
+    now_s, ticks = float(at_s[0]) if at_s[0] > _NO_LEAD_S else 0.0, [tick_at]
+    for until_s in at_s[1:].tolist():
+        tempo = max(1, round((until_s - now_s) * 1e6 / quarters))
+        if not tempi or tempi[-1][1] != tempo:
+            tempi.append((ticks[-1], tempo))
+        now_s += tempo * quarters / 1e6
+        ticks.append(ticks[-1] + ticks_a_beat)
+    signatures += _signatures(np.array(ticks), beat_in_bar, quarters)
+    events = [(tick, mido.MetaMessage("time_signature", numerator=n, denominator=d)) for tick, n, d in signatures]
+    events += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempi]
+    events += [(_tick_of(seconds, tempi), mido.MetaMessage("marker", text=name)) for seconds, name in markers]
+    return _written(events)
+
+
+_Signature = tuple[int, int, int]
+
+
+def _lead_up(lead_s: float) -> tuple[int, list[tuple[int, int]], list[_Signature]]:
+    """Ticks, tempo and metre of what comes before the first beat: one bar of one note."""
+    if lead_s <= _NO_LEAD_S:
+        return 0, [], []
+    note = 4
+    while note < 64 and lead_s * note / 4 < _FASTEST_S:
+        note *= 2
+    ticks = _TICKS_PER_BEAT * 4 // note
+    return ticks, [(0, round(lead_s * 1e6 * note / 4))], [(0, 1, note)]
+
+
+def _signatures(ticks: NDArray[np.int64], beat_in_bar: NDArray[np.int16], quarters: float) -> list[_Signature]:
+    """The metre of every bar that differs from the one before, by the beats it has."""
+    starts = np.union1d([0], np.flatnonzero(beat_in_bar == 0))
+    in_eighths = Fraction(quarters * 2).limit_denominator(4)
+    found: list[_Signature] = []
+    lengths = np.diff(np.append(starts, beat_in_bar.size))
+    lengths[-1] = lengths.max()  # nobody hears where the last one ends
+    for first, beats in zip(starts.tolist(), lengths.tolist(), strict=True):
+        signature = (beats, 4) if in_eighths == 2 else (int(beats * in_eighths), 8)
+        if not found or found[-1][1:] != signature:
+            found.append((int(ticks[first]), *signature))
+    return found
+
+
+def _tick_of(seconds: float, tempi: list[tuple[int, int]]) -> int:
+    """The tick at a moment, by the tempo map."""
+    now_s, (tick, tempo) = 0.0, tempi[0] if tempi else (0, 500_000)
+    for next_tick, next_tempo in tempi[1:]:
+        until_s = now_s + (next_tick - tick) * tempo / (1e6 * _TICKS_PER_BEAT)
+        if seconds < until_s:
+            break
+        now_s, tick, tempo = until_s, next_tick, next_tempo
+    return max(0, tick + round((seconds - now_s) * 1e6 * _TICKS_PER_BEAT / tempo))
+
+
+def _written(events: list[tuple[int, mido.MetaMessage]]) -> bytes:
     track, now = mido.MidiTrack(), 0
     for tick, message in sorted(events, key=lambda event: event[0]):
         track.append(message.copy(time=tick - now))

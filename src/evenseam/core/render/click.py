@@ -1,5 +1,7 @@
 """A click on the beats of a recording, accented on downbeats, to check them by ear; and one of a steady tempo as a file."""
 
+from dataclasses import dataclass
+from math import ceil
 from pathlib import Path
 
 import numpy as np
@@ -9,8 +11,8 @@ from evenseam.core.audio import WavWriter
 from evenseam.core.audio.decode import Sound
 
 _CLICK_S, _DECAY_S = 0.030, 0.007
-_BEAT_HZ, _DOWNBEAT_HZ = 1100.0, 1650.0
-_LEVEL, _ACCENT = 0.35, 0.6
+_BETWEEN, _BEAT, _DOWNBEAT = 0, 1, 2
+_SOUNDS = ((0.16, 820.0), (0.35, 1100.0), (0.6, 1650.0))  # of each kind its level and its pitch in Hz
 _BLOCK_SAMPLES = 1 << 20
 _MUSIC_LEVEL = 0.7  # so that clicks stand out and the sum stays inside full scale for most music
 
@@ -18,31 +20,67 @@ _MUSIC_LEVEL = 0.7  # so that clicks stand out and the sum stays inside full sca
 def with_clicks(block: Sound, start_samples: int, rate: int, beats: NDArray[np.int64], beat_in_bar: NDArray[np.int64]) -> Sound:
     """A copy of `block`, float32 (channels, samples) from `start_samples` on, with a click that starts on every beat."""
     out = block * np.float32(_MUSIC_LEVEL)
-    n = block.shape[1]
-    sounds = {accent: _click(rate, accent) for accent in (False, True)}
-    longest = sounds[True].size
-    inside = np.flatnonzero((beats > start_samples - longest) & (beats < start_samples + n))
-    for k in inside:
-        click = sounds[bool(beat_in_bar[k] == 0)]
-        at = int(beats[k]) - start_samples
-        low, high = max(0, at), min(n, at + click.size)
-        out[:, low:high] += click[low - at : high - at]
-    return np.clip(out, -1.0, 1.0)
+    _add(out, start_samples, rate, beats, np.where(beat_in_bar == 0, _DOWNBEAT, _BEAT))
+    return out
 
 
-def write_click(path: Path, bpm: float, meter: int, starts_s: float, length_s: float, rate: int) -> None:
-    """A click of a steady tempo from bar one on, mono at `rate` Hz, each to the sample; the file starts with the picture."""
-    n_samples, period = round(length_s * rate), 60 / bpm
+@dataclass(frozen=True, slots=True)
+class ClickStyle:
+    """What of a tempo is clicked: bars before bar one, downbeats apart from the others or not, and parts of every beat."""
+
+    count_in_bars: int = 0
+    is_accented: bool = True
+    parts: int = 1
+
+
+def write_click(
+    path: Path, bpm: float, meter: int, starts_s: float, length_s: float, rate: int, style: ClickStyle | None = None
+) -> int:
+    """A click of a steady tempo from bar one on, mono at `rate` Hz, each to the sample; the file starts with the picture.
+
+    A count-in that has no room before bar one begins before the picture: then the file starts whole seconds earlier.
+    Returns: how many.
+    """
+    style, period = style or ClickStyle(), 60 / bpm
+    before = style.count_in_bars * meter
+    early_s = max(0, ceil(before * period - starts_s - 1e-9))
     count = max(0, int((length_s - starts_s) // period) + 1)
-    beats = np.rint((starts_s + np.arange(count) * period) * rate).astype(np.int64)
+    numbers = np.arange(-before * style.parts, count * style.parts)
+    seconds = starts_s + numbers / style.parts * period
+    inside = seconds < length_s
+    kinds = np.where(numbers % (meter * style.parts) == 0, _DOWNBEAT, np.where(numbers % style.parts == 0, _BEAT, _BETWEEN))
+    kinds = kinds if style.is_accented else np.minimum(kinds, _BEAT)
+    at = np.rint((seconds + early_s) * rate).astype(np.int64)
+    _write(path, at[inside], kinds[inside], round((length_s + early_s) * rate), rate)
+    return early_s
+
+
+def write_counted(path: Path, beats: NDArray[np.int64], beat_in_bar: NDArray[np.int16], n_samples: int, rate: int) -> None:
+    """A click on beats as they come, mono at `rate` Hz: beats in samples, `n_samples` of the whole file."""
+    _write(path, beats, np.where(beat_in_bar == 0, _DOWNBEAT, _BEAT), n_samples, rate)
+
+
+def _write(path: Path, at: NDArray[np.int64], kinds: NDArray[np.int64], n_samples: int, rate: int) -> None:
     with WavWriter(path, rate, 1, "int24", n_samples) as file:
         for start in range(0, n_samples, _BLOCK_SAMPLES):
-            silence = np.zeros((1, min(_BLOCK_SAMPLES, n_samples - start)), dtype=np.float32)
-            file.write(with_clicks(silence, start, rate, beats, np.arange(count) % meter))
+            block = np.zeros((1, min(_BLOCK_SAMPLES, n_samples - start)), dtype=np.float32)
+            _add(block, start, rate, at, kinds)
+            file.write(block)
 
 
-def _click(rate: int, accent: bool) -> NDArray[np.float32]:
+def _add(block: Sound, start_samples: int, rate: int, at: NDArray[np.int64], kinds: NDArray[np.int64]) -> None:
+    """Add clicks of their kinds that start at samples of a sound to a block of it, in place."""
+    sounds, n = [_click(rate, kind) for kind in range(len(_SOUNDS))], block.shape[1]
+    for k in np.flatnonzero((at > start_samples - sounds[0].size) & (at < start_samples + n)):
+        click, first = sounds[kinds[k]], int(at[k]) - start_samples
+        low, high = max(0, first), min(n, first + click.size)
+        block[:, low:high] += click[low - first : high - first]
+    np.clip(block, -1.0, 1.0, out=block)
+
+
+def _click(rate: int, kind: int) -> NDArray[np.float32]:
+    level, pitch_hz = _SOUNDS[kind]
     t = np.arange(round(_CLICK_S * rate)) / rate
-    tone = np.cos(2 * np.pi * (_DOWNBEAT_HZ if accent else _BEAT_HZ) * t) * np.exp(-t / _DECAY_S)
+    tone = np.cos(2 * np.pi * pitch_hz * t) * np.exp(-t / _DECAY_S)
     fade = np.clip((_CLICK_S - t) / 0.005, 0, 1)
-    return ((_ACCENT if accent else _LEVEL) * tone * fade).astype(np.float32)
+    return (level * tone * fade).astype(np.float32)
