@@ -238,6 +238,26 @@ export interface paths {
         patch: operations["nameFit"];
         trace?: never;
     };
+    "/api/fits/{fit_id}/beats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Beats
+         * @description The beats of a fit as they are heard: a tempo map with its hits, a table of its bars, or a click as long as it is.
+         */
+        get: operations["exportBeats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fits/{fit_id}/renders": {
         parameters: {
             query?: never;
@@ -663,6 +683,9 @@ export interface paths {
         /**
          * Export Tempo
          * @description A tempo on a picture: a tempo map with its hits, a table of its bars, or a click that starts with it.
+         *
+         *     Of a click: bars of `count_in` before bar one (the file then starts whole seconds earlier where it has to, and its name says
+         *     so), whether bars are told apart, and into how many `parts` each beat is clicked.
          */
         get: operations["exportTempo"];
         put?: never;
@@ -3496,6 +3519,46 @@ export interface operations {
             };
         };
     };
+    exportBeats: {
+        parameters: {
+            query: {
+                form: ".mid" | ".csv" | ".wav";
+            };
+            header?: never;
+            path: {
+                fit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     renderFit: {
         parameters: {
             query?: never;
@@ -4474,6 +4537,9 @@ export interface operations {
                 bpm: number;
                 meter?: number;
                 starts_s?: number;
+                count_in?: number;
+                accent?: boolean;
+                parts?: number;
             };
             header?: never;
             path: {

@@ -26,7 +26,16 @@ function shown(more: object = {}) {
   const picture = ref({ length_frames: 1500, rate })
   const message = ref('')
   const bar = mount(CueBar, {
-    props: { cue, rate, trackTitle: 'First Light', trialFlicks: null, fitId: 1, canSave: true, hasBars: true, ...more },
+    props: {
+      cue,
+      rate,
+      trackTitle: 'First Light',
+      trialFlicks: null,
+      fitId: 1,
+      canSave: true,
+      hasBars: true,
+      ...more,
+    },
     attachTo: document.body,
     global: {
       stubs: {

@@ -149,6 +149,7 @@ const emptyWords = computed(() => {
     :trial-flicks="length.trial.value?.flicks ?? null"
     :fit-id="fit?.fit_id ?? null"
     :can-save="!!fit?.plan && !problem && !fitDesk.isFitting.value"
+    :has-bars="!!chart && !chart.free_time"
   />
   <FitLanes
     v-if="cue && picture && chart && fitDesk.peaks.value && (plan || problem)"

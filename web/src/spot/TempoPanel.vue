@@ -7,8 +7,9 @@ import CellField from '@/app/CellField.vue'
 /** Which steady tempo meets the hits of the picture: the table of them, and what one of them is saved as. */
 const props = defineProps<{ tempo: ReturnType<typeof useTempo> }>()
 const isClicking = defineModel<boolean>('click', { required: true })
-const { asked, hits, query, rows, chosen, chosenBpm, byBpm, step, save, startsWords } = props.tempo
+const { asked, click, hits, query, rows, chosen, chosenBpm, byBpm, step, save, startsWords } = props.tempo
 const METERS = [2, 3, 4, 5, 6, 7]
+const PARTS = ['beats', 'off-beats too', 'thirds', 'quarters']
 const FORMS = [
   ['.mid', 'MIDI', 'Tempo map, metre, and the hits as markers'],
   ['.csv', 'Bars', 'A table of the bars with their timecodes (CSV)'],
@@ -139,6 +140,23 @@ function onKey(event: KeyboardEvent): void {
           @click="save(form)"
           >{{ words }}</v-btn
         >
+        <label
+          title="Bars that are clicked before bar one; where they begin before the picture, so does the file"
+        >
+          Count-in
+          <select v-model.number="click.countIn" aria-label="Bars of count-in">
+            <option v-for="bars in 5" :key="bars" :value="bars - 1">{{ bars - 1 || 'none' }}</option>
+          </select>
+        </label>
+        <label title="What is clicked of every beat">
+          Clicks
+          <select v-model.number="click.parts" aria-label="Clicks to a beat">
+            <option v-for="(words, i) in PARTS" :key="words" :value="i + 1">{{ words }}</option>
+          </select>
+        </label>
+        <label title="Beat one of every bar is louder and higher">
+          <input v-model="click.hasAccents" type="checkbox" /> Accents
+        </label>
       </div>
       <p class="quiet note">
         Bar and beat of every hit, and by how many frames the beat is late (+) or early (−).

@@ -90,9 +90,12 @@ describe('the steady tempo of a picture', () => {
     expect(shown.get('tr.chosen').text()).toContain('120.00')
     await shown.findAll('tbody tr')[1]!.trigger('click')
     await shown.findAll('.save')[0]!.trigger('click')
-    expect(download).toHaveBeenLastCalledWith(
-      '/api/pictures/1/tempo?form=.mid&bpm=97.5&meter=4&starts_s=1.25',
-    )
+    const address = (form: string) => `/api/pictures/1/tempo?form=${form}&bpm=97.5&meter=4&starts_s=1.25`
+    expect(download).toHaveBeenLastCalledWith(address('.mid'))
+    await shown.get('[aria-label="Bars of count-in"]').setValue('2')
+    await shown.get('[aria-label="Clicks to a beat"]').setValue('2')
+    await shown.findAll('.save')[2]!.trigger('click')
+    expect(download).toHaveBeenLastCalledWith(`${address('.wav')}&count_in=2&parts=2&accent=true`)
   })
 
   it('asks again for another range, metre or first bar', async () => {

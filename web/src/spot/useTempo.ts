@@ -12,6 +12,8 @@ export type TempoForm = '.mid' | '.csv' | '.wav'
 export function useTempo(isOpen: () => boolean) {
   const { picture, spotting, inOut } = usePictureDesk()
   const asked = reactive({ lowBpm: 60, highBpm: 180, meter: 4, isFromMark: false })
+  /** What the click has that is saved: bars before bar one, parts of each beat, bars told apart. */
+  const click = reactive({ countIn: 0, parts: 1, hasAccents: true })
   const chosenBpm = ref<number | null>(null)
   const byBpm = ref(false)
 
@@ -58,6 +60,11 @@ export function useTempo(isOpen: () => boolean) {
       bpm: String(one.bpm),
       meter: String(asked.meter),
       starts_s: String(one.starts_s),
+      ...(form === '.wav' && {
+        count_in: String(click.countIn),
+        parts: String(click.parts),
+        accent: String(click.hasAccents),
+      }),
     })
     download(`/api/pictures/${picture.value.id}/tempo?${of}`)
   }
@@ -66,5 +73,5 @@ export function useTempo(isOpen: () => boolean) {
       ? `at the mark in (${framesToSeconds(inOut.inFrames.value, picture.value.rate).toFixed(2)} s)`
       : 'at the first frame',
   )
-  return { asked, hits, query, rows, chosen, chosenBpm, byBpm, pulse, step, save, startsWords }
+  return { asked, click, hits, query, rows, chosen, chosenBpm, byBpm, pulse, step, save, startsWords }
 }
