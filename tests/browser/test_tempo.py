@@ -62,8 +62,16 @@ def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_a
         assert np.abs(sound[at : at + 100]).max() > 0.3
         assert np.abs(sound[at - 2000 : at - 2]).max() < 0.01
 
-    page.get_by_label("Click").check()
-    page.get_by_label("Click").blur()
+    page.get_by_label("Bars of count-in").select_option("two bars")
+    page.get_by_label("Clicks to a beat").select_option("off-beats too")
+    counted, rate = sf.read(saved(page, "Click", tmp_path))
+    early_s = (counted.size - sound.size) // rate
+    assert 0 < early_s <= 6, "there is no room for two bars before the picture"
+    first = round((early_s + float(bars[0]["Seconds"]) - 8 * 60 / bpm) * rate)
+    assert np.abs(counted[: first - 100]).max() < 0.01 < np.abs(counted[first - 100 : first + 300]).max()
+
+    page.get_by_label("Click", exact=True).check()
+    page.get_by_label("Click", exact=True).blur()
     page.keyboard.press(" ")
     until(page, "document.querySelector('video').currentTime > 1")
     page.keyboard.press(" ")
@@ -72,3 +80,29 @@ def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_a
     for left in range(before, before - 3, -1):
         page.get_by_role("button", name="Undo").click()
         expect(table(page).get_by_role("tab", name="Hits")).to_contain_text(str(left))
+
+
+def test_the_beats_of_a_fit_are_taken_along_in_three_forms_that_agree(
+    page: Page, application: Application, tmp_path: Path
+) -> None:
+    page.goto(f"{application.url}/fit")
+    expect(page.get_by_role("group", name="Seams").get_by_role("button").first).to_be_visible(timeout=60_000)
+
+    def taken(title: str) -> Path:
+        page.get_by_label("Form of the file").click()
+        with page.expect_download() as download:
+            page.get_by_text(title, exact=True).click()
+        path = tmp_path / download.value.suggested_filename
+        download.value.save_as(path)
+        return path
+
+    bars = list(csv.DictReader(io.StringIO(taken("Its bars with timecodes (CSV)").read_text())))
+    sound, rate = sf.read(taken("A click on its beats (WAV)"))
+    midi = mido.MidiFile(taken("Its tempo map and hits (MIDI)"), charset="utf-8")
+    assert len(bars) > 10
+    for bar in bars[1:]:
+        at = round(float(bar["Seconds"]) * rate)
+        assert np.abs(sound[at : at + 100]).max() > 0.5
+        assert np.abs(sound[at - 1000 : at - 2]).max() < 0.01
+    names = [m.text for m in midi.tracks[0] if m.type == "marker"]
+    assert names == page.get_by_role("table", name="Hits").locator("tbody tr td:first-child").all_inner_texts()

@@ -95,10 +95,11 @@ class FitBeats:
     beats: Counted
     rate: FrameRate
     start_frames: int
+    labels: Sequence[str]
 
     def tempo_map(self) -> bytes:
         """A Standard MIDI File that starts with the fit, its hits as markers."""
-        return beats_as_midi(self.beats, self.plan)
+        return beats_as_midi(self.beats, self.plan, self.labels)
 
     def table(self) -> bytes:
         """Of its bars, as CSV."""
@@ -116,8 +117,10 @@ def beats_of_fit(context: Context, fit_id: int) -> FitBeats:
         cue, track, plan = fit.cue, fit.track, read_plan(fit.plan)
         name = f"{cue.number} {cue.name} {track.title}"
         rate, start_frames = rate_of(cue.picture), cue.picture.start_frames + cue.slot_start_frames
+        labels = {hit.at_frames - cue.slot_start_frames: hit.label for hit in sheet_of(cue.picture).hits}
+    asked = [round(hit.asked_samples * rate.fps / plan.rate) for hit in plan.hits]
     beats = counted(plan, context.planners.get(track).chart)
-    return FitBeats(name, plan, beats, rate, start_frames)
+    return FitBeats(name, plan, beats, rate, start_frames, [labels.get(frames, "") for frames in asked])
 
 
 def _spotted(context: Context, picture_id: int) -> _Spotted:

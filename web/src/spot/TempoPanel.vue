@@ -9,7 +9,8 @@ const props = defineProps<{ tempo: ReturnType<typeof useTempo> }>()
 const isClicking = defineModel<boolean>('click', { required: true })
 const { asked, click, hits, query, rows, chosen, chosenBpm, byBpm, step, save, startsWords } = props.tempo
 const METERS = [2, 3, 4, 5, 6, 7]
-const PARTS = ['beats', 'off-beats too', 'thirds', 'quarters']
+const COUNT_INS = ['no bar', 'one bar', 'two bars', 'three bars', 'four bars']
+const PARTS = ['every beat', 'off-beats too', 'thirds of beats', 'quarters of beats']
 const FORMS = [
   ['.mid', 'MIDI', 'Tempo map, metre, and the hits as markers'],
   ['.csv', 'Bars', 'A table of the bars with their timecodes (CSV)'],
@@ -140,22 +141,26 @@ function onKey(event: KeyboardEvent): void {
           @click="save(form)"
           >{{ words }}</v-btn
         >
+      </div>
+      <div class="foot">
+        <span class="quiet">Click with</span>
         <label
           title="Bars that are clicked before bar one; where they begin before the picture, so does the file"
         >
-          Count-in
+          count-in
           <select v-model.number="click.countIn" aria-label="Bars of count-in">
-            <option v-for="bars in 5" :key="bars" :value="bars - 1">{{ bars - 1 || 'none' }}</option>
+            <option v-for="bars in COUNT_INS.length" :key="bars" :value="bars - 1">
+              {{ COUNT_INS[bars - 1] }}
+            </option>
           </select>
         </label>
         <label title="What is clicked of every beat">
-          Clicks
           <select v-model.number="click.parts" aria-label="Clicks to a beat">
             <option v-for="(words, i) in PARTS" :key="words" :value="i + 1">{{ words }}</option>
           </select>
         </label>
         <label title="Beat one of every bar is louder and higher">
-          <input v-model="click.hasAccents" type="checkbox" /> Accents
+          <input v-model="click.hasAccents" type="checkbox" /> accents
         </label>
       </div>
       <p class="quiet note">

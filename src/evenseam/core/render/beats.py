@@ -1,5 +1,6 @@
 """What is written of the beats of a plan, for whoever plays or cuts to it: a tempo map, a table of bars, a click."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -12,9 +13,16 @@ from evenseam.core.render.click import write_counted
 from evenseam.core.timebase import FrameRate
 
 
-def beats_as_midi(beats: Counted, plan: Plan) -> bytes:
-    """A Standard MIDI File that starts with the plan's output, with the hits that were asked for as markers."""
-    markers = [(hit.asked_samples / plan.rate, hit.label or f"Hit {k}") for k, hit in enumerate(plan.hits, 1)]
+def beats_as_midi(beats: Counted, plan: Plan, labels: Sequence[str] = ()) -> bytes:
+    """A Standard MIDI File that starts with the plan's output, with the hits that were asked for as markers.
+
+    `labels`: of the hits, where they are known better than by the plan.
+    """
+    names = labels or [hit.label for hit in plan.hits]
+    markers = [
+        (hit.asked_samples / plan.rate, name or f"Hit {k}")
+        for k, (hit, name) in enumerate(zip(plan.hits, names, strict=True), 1)
+    ]
     return write_beats_midi(beats.at_s(), beats.beat_in_bar, beats.quarters, markers)
 
 
