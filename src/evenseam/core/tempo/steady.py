@@ -16,6 +16,7 @@ SLOWEST_BPM, FASTEST_BPM = 20.0, 400.0
 _MISSED = {"must": 1e6, "should": 1e3, "nice": 10.0}  # a must is never outweighed by any number of others
 _OFF_A_SECOND = {"must": 3.0, "should": 2.0, "nice": 1.0}
 _SAME_ANSWER = 0.004  # of a tempo: nearer ones are the same answer, and so are its halves and doubles
+_SAME_COST_DECIMALS = 9
 _MULTIPLES = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 2, 2, 3, 4)
 MOST_HITS = 64
 _ON_ANY_BEAT = ("beat", "last_hit")
@@ -85,7 +86,7 @@ def _apart(bpm: NDArray[np.float64], cost: NDArray[np.float64], count: int) -> l
     """The best tempi that are answers of their own, and the halves and doubles of each that cost as much or more."""
     kept: list[tuple[int, list[float]]] = []
     taken: list[float] = []
-    for k in np.argsort(cost, kind="stable").tolist():
+    for k in np.argsort(np.round(cost, _SAME_COST_DECIMALS), kind="stable").tolist():  # of equals the slower one first
         tempo = float(bpm[k])
         if any(abs(tempo - other) < _SAME_ANSWER * max(tempo, other) for other in taken):
             continue
