@@ -36,15 +36,22 @@ export function prepared(
   return { context, widthPx, heightPx, dark }
 }
 
-/** The fitted music: every piece's waveform where it sounds, in the colour of its section. */
-export function paintFitted(paper: Paper, scale: TimeScale, peaks: Peaks, pieces: Piece[]): void {
+/** The fitted music: every piece's waveform where it sounds and as loud as it is there, in the colour of its section. */
+export function paintFitted(
+  paper: Paper,
+  scale: TimeScale,
+  peaks: Peaks,
+  pieces: Piece[],
+  levelAt: (outS: number) => number,
+): void {
   for (const piece of pieces) {
     const [left, right] = [toPx(scale, piece.outInS), toPx(scale, piece.outOutS)]
     if (right < 0 || left > paper.widthPx) continue
     const perS = (piece.sourceOutS - piece.sourceInS) / (piece.outOutS - piece.outInS)
     const sourceOf = (px: number) => piece.sourceInS + (toS(scale, px) - piece.outInS) * perS
     tint(paper, left, right, piece.label, 0.13)
-    wave(paper, peaks, left, right, sourceOf, sectionColor(piece.label, paper.dark), 1)
+    const levelOf = (px: number) => levelAt(toS(scale, px))
+    wave(paper, peaks, left, right, sourceOf, sectionColor(piece.label, paper.dark), 1, levelOf)
   }
   for (const { outInS, outOutS, label } of pieces) letter(paper, scale, outInS, outOutS, label)
 }
@@ -122,6 +129,7 @@ function wave(
   sourceOf: (px: number) => number,
   color: string,
   alpha: number,
+  levelOf: (px: number) => number = () => 1,
 ): void {
   const { context, heightPx } = paper
   const first = Math.max(0, Math.floor(leftPx))
@@ -136,8 +144,9 @@ function wave(
     const from = sourceOf(Math.max(px, leftPx)) * peaks.rate
     const to = sourceOf(Math.min(px + 1, rightPx)) * peaks.rate
     const [low, high] = rangeOf(level, from, to)
-    const top = middle - high * reach
-    context.fillRect(px, top, 1, Math.max(1, (high - low) * reach)) // far cheaper than to fill a path of them
+    const heardPx = reach * levelOf(px)
+    const top = middle - high * heardPx
+    context.fillRect(px, top, 1, Math.max(1, (high - low) * heardPx)) // far cheaper than to fill a path of them
   }
   context.globalAlpha = 1
 }

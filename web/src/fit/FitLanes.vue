@@ -86,6 +86,7 @@ const heightsPx = usePainting({
   source,
   scales,
   pieces,
+  plan: toRef(() => props.plan),
   dark,
   peaks: toRef(() => props.peaks),
   chart: toRef(() => props.chart),

@@ -1,4 +1,5 @@
-import type { Chart } from '@/api/client'
+import type { Chart, Plan } from '@/api/client'
+import { levelsOf } from '@/drawing/fades'
 import type { Piece, Scales } from '@/drawing/layout'
 import { paintFitted, paintLetters, paintSource } from '@/drawing/painters'
 import type { Peaks } from '@/drawing/peaks'
@@ -10,6 +11,7 @@ interface Painted {
   fitted: Ref<HTMLCanvasElement | null>
   source: Ref<HTMLCanvasElement | null>
   scales: Ref<Scales>
+  plan: Ref<Plan | null>
   pieces: Ref<Piece[]>
   peaks: Ref<Peaks>
   chart: Ref<Chart>
@@ -17,10 +19,13 @@ interface Painted {
 }
 
 /** Paints the two waveforms of Fit. Returns where the lanes lie: how far it is to the end of the upper, and on to the lower. */
-export function usePainting({ fitted, source, scales, pieces, peaks, chart, dark }: Painted) {
+export function usePainting({ fitted, source, scales, plan, pieces, peaks, chart, dark }: Painted) {
   const heightsPx = reactive({ ribbons: 0, toFitted: 0 })
   const shown = [scales, pieces, peaks, chart]
-  useCanvas(fitted, dark, shown, (paper) => paintFitted(paper, scales.value.out, peaks.value, pieces.value))
+  const levelAt = computed(() => (plan.value ? levelsOf(plan.value) : () => 1))
+  useCanvas(fitted, dark, shown, (paper) =>
+    paintFitted(paper, scales.value.out, peaks.value, pieces.value, levelAt.value),
+  )
   useCanvas(source, dark, shown, (paper) => {
     paintSource(paper, scales.value.source, peaks.value, chart.value, pieces.value)
     paintLetters(paper, scales.value.source, chart.value)

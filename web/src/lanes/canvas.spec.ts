@@ -120,6 +120,7 @@ describe('what is painted', () => {
         fitted,
         source,
         scales: shallowRef({ out: scale, source: scale }),
+        plan: shallowRef(null),
         pieces,
         peaks: shallowRef(peaks),
         chart: shallowRef(chart),
