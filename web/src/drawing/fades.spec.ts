@@ -1,6 +1,7 @@
 import type { Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { levelsOf } from './fades'
+import { speedWords } from './speeds'
 
 describe('the level of a fit', () => {
   const none = { n_samples: 0, shape: 'linear' as const }
@@ -29,5 +30,12 @@ describe('the level of a fit', () => {
   it('is whole where nothing is faded', () => {
     const level = levelsOf({ ...plan, fade_out: none, rests: [] })
     expect([0, 10, 20].map(level)).toEqual([1, 1, 1])
+  })
+})
+
+describe('a change of speed', () => {
+  it('is said with the tempo it makes, where there is one', () => {
+    expect(speedWords(-1.834, 118)).toBe('−1.83 % · 115.8 bpm')
+    expect(speedWords(0.5, null)).toBe('+0.50 %')
   })
 })

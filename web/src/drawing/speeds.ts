@@ -4,13 +4,21 @@ import type { Paper } from './painters'
 import { toPx, type TimeScale } from './scale'
 
 const LEAST_NAMED_PX = 60
+const LEAST_WITH_TEMPO_PX = 150
 const LEAST_PCT = 0.004 // is called no change of speed
 
-/** Changes of speed as bars above and below the track's own, the largest as high as there is room for. */
+/** A change of speed, and the tempo that it makes of the track's own, in words. */
+export function speedWords(changePct: number, bpm: number | null): string {
+  const change = `${changePct > 0 ? '+' : '−'}${Math.abs(changePct).toFixed(2)} %`
+  return bpm === null ? change : `${change} · ${(bpm * (1 + changePct / 100)).toFixed(1)} bpm`
+}
+
+/** Changes of speed as bars above and below the track's own, the largest as high as there is room for; `bpm`: its own tempo. */
 export function paintSpeeds(
   paper: Paper,
   scale: TimeScale,
   steps: readonly SpeedStep[],
+  bpm: number | null,
   colors: { bar: string; ink: string },
 ): void {
   const { context, heightPx, widthPx } = paper
@@ -29,7 +37,7 @@ export function paintSpeeds(
     if (right - left < LEAST_NAMED_PX || Math.abs(changePct) < LEAST_PCT) continue
     context.globalAlpha = 1
     context.fillStyle = colors.ink
-    const words = `${changePct > 0 ? '+' : '−'}${Math.abs(changePct).toFixed(2)} %`
+    const words = speedWords(changePct, right - left < LEAST_WITH_TEMPO_PX ? null : bpm)
     context.fillText(words, Math.max(4, left + 4), changePct > 0 ? heightPx - 4 : 12)
   }
   context.globalAlpha = 1

@@ -64,7 +64,7 @@ const lanes = computed<Lane[]>(() => [
     key: 'speed',
     name: 'Speed',
     px: SPEED_PX,
-    title: "How much faster or slower than the track's own speed",
+    title: "How much faster or slower than the track's own speed, and the tempo that makes",
   },
   ...(props.hits.length ? [{ key: 'hits', name: 'Hits', px: 24 }] : []),
   { key: 'fitted', name: 'Fitted music', share: 2 },
@@ -132,7 +132,7 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
     <template #name-source-time><span class="quiet small">Track time</span></template>
 
     <ClockRuler :scale="scale" />
-    <SpeedLane :plan="plan" :scale="scale" :dark="dark" />
+    <SpeedLane :plan="plan" :bpm="chart.free_time ? null : chart.tempo_bpm" :scale="scale" :dark="dark" />
     <div v-if="hits.length" role="group" aria-label="Hits" />
     <div class="lane">
       <canvas ref="fitted" />

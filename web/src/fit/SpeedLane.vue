@@ -3,14 +3,14 @@ import type { Plan } from '@/api/client'
 import { hexOf } from '@/app/theme'
 import { speedSteps } from '@/drawing/layout'
 import { FIGURES_FONT } from '@/drawing/painters'
-import { paintSpeeds } from '@/drawing/speeds'
+import { paintSpeeds, speedWords } from '@/drawing/speeds'
 import { toS, type TimeScale } from '@/drawing/scale'
 import { useCanvas } from '@/lanes/useCanvas'
 import { formatClock } from '@/time'
 import { computed, ref, toRef } from 'vue'
 
 /** How much faster or slower than the track's own speed the music is, and where; what is under the pointer says its times. */
-const props = defineProps<{ plan: Plan | null; scale: TimeScale; dark: boolean }>()
+const props = defineProps<{ plan: Plan | null; bpm: number | null; scale: TimeScale; dark: boolean }>()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pointedS = ref<number | null>(null)
 const speeds = computed(() => (props.plan ? speedSteps(props.plan) : []))
@@ -18,15 +18,15 @@ const words = computed(() => {
   const at = pointedS.value
   const step = at === null ? undefined : speeds.value.find((s) => s.outInS <= at && at < s.outOutS)
   return step
-    ? `${step.changePct.toFixed(2)} % from ${formatClock(step.outInS, 2)} to ${formatClock(step.outOutS, 2)}`
+    ? `${speedWords(step.changePct, props.bpm)}, from ${formatClock(step.outInS, 2)} to ${formatClock(step.outOutS, 2)}`
     : undefined
 })
 useCanvas(
   canvas,
   computed(() => props.dark),
-  [speeds, toRef(() => props.scale)],
+  [speeds, toRef(() => props.scale), toRef(() => props.bpm)],
   (paper) =>
-    paintSpeeds(paper, props.scale, speeds.value, {
+    paintSpeeds(paper, props.scale, speeds.value, props.bpm, {
       bar: hexOf('secondary', props.dark),
       ink: hexOf('on-surface', props.dark),
     }),
