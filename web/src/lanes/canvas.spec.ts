@@ -4,6 +4,7 @@ import type { Peaks } from '@/drawing/peaks'
 import { usePainting } from '@/fit/usePainting'
 import { useSourceView } from '@/fit/useSourceView'
 import { useTrackPainting } from '@/gather/useTrackPainting'
+import { sized } from '@/app/stubs.mock'
 import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { computed, defineComponent, h, nextTick, ref, shallowRef } from 'vue'
@@ -44,18 +45,7 @@ let painted: string[]
 beforeEach(() => {
   painted = []
   vi.useFakeTimers({ toFake: ['requestAnimationFrame', 'cancelAnimationFrame'] })
-  vi.stubGlobal(
-    'ResizeObserver',
-    class {
-      constructor(private readonly done: (entries: unknown[]) => void) {}
-      observe() {
-        const contentRect = { width: WIDTH_PX, height: 80 }
-        this.done([{ contentRect, contentBoxSize: [{ inlineSize: WIDTH_PX, blockSize: 80 }] }])
-      }
-      unobserve() {}
-      disconnect() {}
-    },
-  )
+  sized(WIDTH_PX, 80)
   const context = new Proxy({} as Record<string, unknown>, {
     get: (kept, name: string) =>
       kept[name] ?? ((...of: unknown[]) => void painted.push([name, ...of].join(' '))),

@@ -1,4 +1,5 @@
 import { toPx } from '@/drawing/scale'
+import { sized } from '@/app/stubs.mock'
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, nextTick, ref, type Ref } from 'vue'
@@ -8,21 +9,7 @@ import { laneKeys, useLaneStack, type Lane } from './useLaneStack'
 
 const WIDTH_PX = 800
 
-/** Elements are as wide as a test needs them. */
-beforeEach(() => {
-  vi.stubGlobal(
-    'ResizeObserver',
-    class {
-      constructor(private readonly done: (entries: unknown[]) => void) {}
-      observe() {
-        const contentRect = { width: WIDTH_PX, height: 100 }
-        this.done([{ contentRect, contentBoxSize: [{ inlineSize: WIDTH_PX, blockSize: 100 }] }])
-      }
-      unobserve() {}
-      disconnect() {}
-    },
-  )
-})
+beforeEach(() => sized(WIDTH_PX, 100))
 
 /** A page with two lanes on an axis of 80 seconds; `drawn` counts how often it was drawn. */
 async function page(nowS: Ref<number> = ref(0)) {
