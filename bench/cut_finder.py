@@ -81,6 +81,15 @@ def _changes(spec: Spectra, places: np.ndarray, rate: int) -> np.ndarray:
     return np.stack(columns, axis=1)
 
 
+def judged(tracks: list[Described], left_out: int) -> np.ndarray:
+    """How likely each beat of one track is a seam, by what was learnt from all others."""
+    others = [track for k, track in enumerate(tracks) if k != left_out]
+    model = GradientBoostingClassifier(n_estimators=60, max_depth=3, subsample=0.7, random_state=0)
+    model.fit(np.concatenate([s for s, _ in others]), np.concatenate([y for _, y in others]))
+    told: np.ndarray = model.predict_proba(tracks[left_out][0])[:, 1]
+    return told
+
+
 def main() -> None:
     """Judge every track by what was learnt from the others, and print the area."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
@@ -93,14 +102,9 @@ def main() -> None:
     paths = [path for folder in wanted.set for path in sorted(folder.rglob("*")) if path.suffix in (".flac", ".ogg")]
     with ProcessPoolExecutor() as pool:
         tracks = [track for track in pool.map(one, paths) if track[1].any()]
-    told, truth = [], []
-    for left_out, (seen, is_seam) in enumerate(tracks):
-        others = [track for k, track in enumerate(tracks) if k != left_out]
-        model = GradientBoostingClassifier(n_estimators=60, max_depth=3, subsample=0.7, random_state=0)
-        model.fit(np.concatenate([s for s, _ in others]), np.concatenate([y for _, y in others]))
-        told.append(model.predict_proba(seen)[:, 1])
-        truth.append(is_seam)
-    seams, scores = np.concatenate(truth), np.concatenate(told)
+    with ProcessPoolExecutor() as pool:
+        told = list(pool.map(partial(judged, tracks), range(len(tracks))))
+    seams, scores = np.concatenate([is_seam for _, is_seam in tracks]), np.concatenate(told)
     area = roc_auc_score(seams, scores)
     print(f"area under the curve {area:.3f}: {seams.sum()} seams among {seams.size} beats of {len(tracks)} tracks")
 

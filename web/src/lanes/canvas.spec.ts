@@ -1,9 +1,10 @@
-import type { Chart } from '@/api/client'
+import type { Chart, Shot } from '@/api/client'
 import type { Piece } from '@/drawing/layout'
 import type { Peaks } from '@/drawing/peaks'
 import { usePainting } from '@/fit/usePainting'
 import { useSourceView } from '@/fit/useSourceView'
 import { useTrackPainting } from '@/gather/useTrackPainting'
+import { useStrip } from '@/spot/useStrip'
 import { sized } from '@/app/stubs.mock'
 import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
@@ -123,6 +124,65 @@ describe('what is painted', () => {
     pieces.value = [piece(0, 40, 0)]
     await frame()
     expect(letters()).toEqual(['A', 'A', 'B'])
+    shown.unmount()
+  })
+})
+
+describe('the strip of a picture', () => {
+  const rate = { num: 25, den: 1, drop_frame: false }
+  const shots = [0, 500, 1000].map((start_frames, i) => ({
+    start_frames,
+    end_frames: start_frames + 500,
+    name: `${i}`,
+  })) as unknown as Shot[]
+
+  it('has its shots in turns and a line at every cut in view, where there is no film', async () => {
+    const scale = shallowRef({ startS: 0, pxPerS: 10, widthPx: WIDTH_PX })
+    const picture = shallowRef({ film: null, rate, length_frames: 1500 })
+    const shown = await page((above) => useStrip(above, scale, picture, shallowRef(shots), ref(true)))
+    await frame()
+    const filled = () => painted.filter((p) => p.startsWith('fillRect'))
+    expect(filled()).toEqual([
+      'fillRect 0 0 200 80',
+      'fillRect 200 0 200 80',
+      'fillRect 400 0 200 80',
+      'fillRect 0 0 1 80',
+      'fillRect 200 0 1 80',
+      'fillRect 400 0 1 80',
+    ])
+    painted = []
+    scale.value = { startS: 45, pxPerS: 40, widthPx: WIDTH_PX }
+    await frame()
+    expect(filled()).toEqual(['fillRect -200 0 800 80'])
+    shown.unmount()
+  })
+
+  it('waits for the small pictures of a film, and forgets them when another one is shown', async () => {
+    const images: { src: string; onload?: () => void }[] = []
+    vi.stubGlobal(
+      'Image',
+      class {
+        src = ''
+        onload?: () => void
+        constructor() {
+          images.push(this)
+        }
+      },
+    )
+    const thumbs = { columns: 4, count: 8, every_frames: 200, width_px: 160, height_px: 90 }
+    const film = (n: number) => ({ thumbs_url: `/thumbs/${n}`, thumbs }) as never
+    const picture = shallowRef({ film: film(1), rate, length_frames: 1500 })
+    const scale = shallowRef({ startS: 0, pxPerS: 10, widthPx: WIDTH_PX })
+    const shown = await page((above) => useStrip(above, scale, picture, shallowRef(shots), ref(true)))
+    picture.value = { ...picture.value, film: film(2) }
+    await nextTick()
+    images[0]!.onload!()
+    await frame()
+    expect(painted.some((p) => p.startsWith('drawImage'))).toBe(false)
+    images[1]!.onload!()
+    await frame()
+    expect(painted.some((p) => p.startsWith('drawImage'))).toBe(true)
+    expect(images.map((image) => image.src)).toEqual(['/thumbs/1', '/thumbs/2'])
     shown.unmount()
   })
 })
