@@ -46,7 +46,7 @@ const ARMS = [
   [7, -7],
   [-7, 7],
 ] as const
-export const ARMS_FILLED = { even: 4, faint: 2, plain: 0 }
+const ARMS_FILLED = { even: 4, faint: 2, plain: 0 }
 
 /** Seams as stitches, crossed arms on the edge between two ribbons: the more of them are full, the better the join. */
 export function paintStitches(

@@ -2,7 +2,7 @@ import type { Plan } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
-import { ARMS_FILLED } from '@/drawing/ties'
+import { paintStitches } from '@/drawing/ties'
 import EndHandle from './EndHandle.vue'
 import FitReport from './FitReport.vue'
 import HitThreads from './HitThreads.vue'
@@ -55,7 +55,17 @@ describe('a seam', () => {
     const stitches = mount(SeamStitches, {
       props: { plan: { ...plan, seams: [{ ...seam, grade }] }, scale },
     })
-    expect(ARMS_FILLED[grade]).toBe(filled)
+    const strokes: number[] = []
+    const context = new Proxy(
+      { lineWidth: 0, stroke: () => strokes.push(context.lineWidth) },
+      {
+        get: (kept, name) => kept[name as 'stroke'] ?? (() => undefined),
+      },
+    )
+    const colors = { ground: '', full: '', bare: '' }
+    paintStitches({ context } as never, scale, [{ ...seam, grade }], 100, colors)
+    expect(strokes).toHaveLength(4)
+    expect(strokes.filter((widthPx) => widthPx === 4)).toHaveLength(filled)
     expect(stitches.get('button').attributes('aria-label')).toContain(`Seam 1 at 0:10.00, ${grade}`)
   })
   it('is heard by a click, and is there only where it is in view', async () => {

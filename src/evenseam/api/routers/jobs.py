@@ -69,7 +69,9 @@ async def events(context: ContextDep) -> EventSourceResponse:
 async def _stream(context: Context) -> AsyncIterator[dict[str, str]]:
     yield {"data": json.dumps({"kind": "hello"})}
     async for event in context.events.listen():
-        yield {"data": json.dumps(await asyncio.to_thread(_news, context, event))}
+        is_of_one_thing = event["kind"] == "job" or "track_id" in event  # a tick of progress says all there is
+        told = await asyncio.to_thread(_news, context, event) if is_of_one_thing else event
+        yield {"data": json.dumps(told)}
 
 
 def _news(context: Context, event: Event) -> Event:
