@@ -87,12 +87,18 @@ class Asked(BaseModel):
 
 
 def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
-    """A hit from TIME[,kind][,frames], or a silence from TIME-TIME,silence. Raises: BriefError, TimeUnreadableError."""
-    time, *more = (part.strip() for part in text.split(","))
+    """A hit from TIME[,kind][,frames][,@TIME], or a silence from TIME-TIME,silence. Raises: BriefError, TimeUnreadableError.
+
+    After an @ the time on the track of the beat that alone is to meet it.
+    """
+    time, *said = (part.strip() for part in text.split(","))
+    pins = [seconds_to_samples(parse_time(part[1:], None), rate_hz) for part in said if part.startswith("@")]
+    more = [part for part in said if not part.startswith("@")]
     kinds = [part.replace("-", "_") for part in more if not _is_number(part)]
     frames = [Fraction(part) for part in more if _is_number(part)]
-    if len(kinds) > 1 or len(frames) > 1 or any(kind not in HIT_KINDS for kind in kinds):
-        raise BriefError(f"'{text}' is no hit. Write TIME,kind,frames: 12.5,beat,2; kinds are {', '.join(HIT_KINDS)}.")
+    if max(len(kinds), len(frames), len(pins)) > 1 or any(kind not in HIT_KINDS for kind in kinds):
+        words = f"'{text}' is no hit. Write TIME,kind,frames: 12.5,beat,2; kinds are {', '.join(HIT_KINDS)}"
+        raise BriefError(f"{words}. A bar of the track is pinned to it by its time: 12.5,@20.3.")
     kind: HitKind = next((k for k in HIT_KINDS if k in kinds), "downbeat")
     begins, dash, ends = time.partition("-")
     if bool(dash) != (kind == "silence"):
@@ -100,7 +106,8 @@ def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
     frame_s = 1 / frame_rate.fps if frame_rate else 2 * _HALF_FRAME_S
     tolerance_s = max(frame_s / 2, frames[0] * frame_s if frames else Fraction(0))
     at, tolerance = seconds_to_samples(parse_time(begins, frame_rate), rate_hz), seconds_to_samples(tolerance_s, rate_hz)
-    return Aim(at, kind, "must", tolerance, seconds_to_samples(parse_time(ends, frame_rate), rate_hz) if dash else None)
+    until = seconds_to_samples(parse_time(ends, frame_rate), rate_hz) if dash else None
+    return Aim(at, kind, "must", tolerance, until, pinned_samples=pins[0] if pins else None)
 
 
 def one_of(words: tuple[_Word, ...], text: str, what: str) -> _Word:

@@ -178,6 +178,7 @@ def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Id
     assert client.delete(f"/api/tracks/{fitted['track_id']}").status_code == 204
     assert client.post(f"/api/cues/{ids.cue}/fit").json() == {
         "fit_id": None, "track_id": None, "plan": None, "problem": None, "is_outdated": False, "is_missing": False,
+        "choices": [],
     }  # fmt: skip
     undone = client.post(f"/api/productions/{ids.production}/undo").json()
     redone = client.post(f"/api/productions/{ids.production}/redo").json()
@@ -225,8 +226,45 @@ def test_what_cannot_be_asked_is_refused(client: TestClient, ids: Ids, asks: dic
     assert client.patch(f"/api/cues/{ids.cue}", json={"asks": asks}).json()["code"] == "request_invalid"
 
 
+PIN = {"hit_id": 1, "source_samples": 5}
+
+
+def test_a_bar_is_tried_on_a_hit_then_pinned_to_it_kept_off_it_and_let_go(
+    client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    address = f"/api/cues/{ids.cue}"
+    picture = client.get(f"/api/productions/{ids.production}").json()["pictures"][0]["id"]
+    client.post(f"/api/pictures/{picture}/edits", json={"edit": "add_hit", "at_frames": 253, "weight": "nice"})
+    hit_id = client.get(f"/api/pictures/{picture}/sheet").json()["hits"][0]["id"]
+    free = client.post(f"{address}/fit").json()
+    places = {c["source_samples"] for c in free["choices"][0]["choices"]}
+    now = free["plan"]["hits"][0]["source_samples"]
+    other = next(iter(places - {now}))
+    pinned = {"give_pct": 12, "pinned_bars": [{"hit_id": hit_id, "source_samples": other}]}
+    tried = client.post(f"{address}/try", json={"asks": pinned}).json()
+    assert tried["fit_id"] is None
+    assert (tried["plan"]["hits"][0]["source_samples"], tried["plan"]["hits"][0]["weight"]) == (other, "must")
+    assert client.post(f"{address}/fit").json() == free, "trying keeps nothing"
+    assert client.patch(address, json={"asks": pinned}).json()["asks"] == pinned
+    kept = client.post(f"{address}/fit").json()
+    assert kept["plan"] == tried["plan"]
+    assert kept["choices"] == tried["choices"]
+    client.put(f"{address}/fit", json={"fit_id": free["fit_id"]})
+    assert client.put(f"{address}/fit", json={"fit_id": kept["fit_id"]}).json()["is_outdated"] is False
+    cue = client.get(f"/api/productions/{ids.production}").json()["cues"][0]
+    assert cue["asks"] == pinned, "with what it was asked for"
+    client.patch(address, json={"asks": {"forbidden_bars": [{"hit_id": hit_id, "source_samples": now}]}})
+    assert client.post(f"{address}/fit").json()["plan"]["hits"][0]["source_samples"] != now
+
+
 def test_seams_of_one_track_are_not_asked_of_another(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
-    asks = {"order": "forward", "kept_seams": [[1, 2]], "forbidden_seams": [[3, 4]]}
+    asks = {
+        "order": "forward",
+        "kept_seams": [[1, 2]],
+        "forbidden_seams": [[3, 4]],
+        "pinned_bars": [PIN],
+        "forbidden_bars": [PIN],
+    }
     client.patch(f"/api/cues/{ids.cue}", json={"asks": asks})
     assert client.patch(f"/api/cues/{ids.cue}", json={"track_id": None}).json()["asks"] == {"order": "forward"}
 

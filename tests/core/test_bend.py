@@ -1,5 +1,6 @@
 """Bending: which beats land on which moments, beside trying everything; the curve between them; and plans of it."""
 
+from dataclasses import replace
 from itertools import combinations, pairwise, product
 
 import numpy as np
@@ -9,7 +10,8 @@ from hypothesis import strategies as st
 
 from evenseam.core.audio.attacks import find_attacks
 from evenseam.core.errors import BriefError, NoPlanError
-from evenseam.core.plan import Aim, Brief
+from evenseam.core.plan import Aim, Brief, Plan
+from evenseam.core.plan.choices import choices_of
 from evenseam.core.plan.counted import counted
 from evenseam.core.render import Renderer
 from evenseam.core.tempo import Held, Moment, bent, chosen
@@ -145,3 +147,59 @@ def test_any_length_can_be_bent_into_a_fade() -> None:
     plan = track.planner.plan(Brief(60 * rate, method="bend", aims=aims, landing="fade"))
     assert all(hit.is_kept for hit in plan.hits)
     assert plan.landing.kind == "fade"
+
+
+def average_speed_pct(plan: Plan, from_samples: int, until_samples: int) -> float:
+    source = plan.passages[0].time_map().source_at(np.array([from_samples, until_samples]))
+    return float(100 * ((source[1] - source[0]) / (until_samples - from_samples) - 1))
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from(["bend", "blend"]), st.sampled_from([2.0, 5.0, 12.0]))
+def test_a_pinned_bar_meets_its_hit_or_nothing_does_and_a_forbidden_one_never_does(seed: int, method: str, give: float) -> None:
+    track = heard("lantern_path")
+    chart, rate = track.chart, track.chart.rate
+    rng = np.random.default_rng(seed)
+    length = chart.ring_out_end_samples - chart.music_start_samples
+    at = np.sort(rng.choice(np.arange(8, 80, 6), 3, replace=False)) + rng.uniform(0, 2, 3)
+    aims = [Aim(round(s * rate), "downbeat", "must", rate // 50) for s in at]
+    brief = Brief(length, method=method, give_pct=give, aims=tuple(aims))
+    offered = choices_of(track.planner.plan(brief), chart)[1]
+    if not offered.choices:
+        return
+    place = offered.choices[int(rng.integers(len(offered.choices)))].source_samples
+    aims[1] = replace(aims[1], pinned_samples=place + 500)
+    pinned = track.planner.plan(replace(brief, aims=tuple(aims))).hits[1]
+    assert pinned.source_samples in (place, None)
+    aims[1] = replace(aims[1], pinned_samples=None, forbidden_samples=(place + 500,))
+    kept_off = track.planner.plan(replace(brief, aims=tuple(aims))).hits[1]
+    assert kept_off.source_samples != place
+
+
+def test_the_bars_that_are_offered_for_a_hit_do_to_the_speed_what_is_said_of_them() -> None:
+    track = heard("lantern_path")
+    chart, rate = track.chart, track.chart.rate
+    length = chart.ring_out_end_samples - chart.music_start_samples
+    aims = tuple(Aim(round(s * rate), "downbeat", "must", rate // 50) for s in (20.3, 41.2, 62.0))
+    brief = Brief(length, method="bend", aims=aims, give_pct=15.0)
+    plan = track.planner.plan(brief)
+    held = tuple(replace(aim, pinned_samples=hit.source_samples) for aim, hit in zip(aims, plan.hits, strict=True))
+    middle = choices_of(plan, chart)[1]
+    assert [c.source_samples for c in middle.choices if c.source_samples == middle.source_samples]
+    assert (middle.held_before_samples, middle.held_after_samples) == (aims[0].at_samples, aims[2].at_samples)
+    tried = 0
+    for choice in middle.choices:
+        assert choice.before_pct is not None
+        assert choice.after_pct is not None
+        if max(abs(choice.before_pct), abs(choice.after_pct)) > 14:
+            continue
+        pinned = (held[0], replace(held[1], pinned_samples=choice.source_samples), held[2])
+        bent_so = track.planner.plan(replace(brief, aims=pinned))
+        assert all(hit.is_kept for hit in bent_so.hits)
+        said = (choice.before_pct, choice.after_pct)
+        ends = (aims[0].at_samples, aims[1].at_samples, aims[2].at_samples)
+        assert [average_speed_pct(bent_so, a, b) for a, b in pairwise(ends)] == pytest.approx(said, abs=0.1)
+        before = np.searchsorted(chart.beats, [plan.hits[0].source_samples, choice.source_samples])
+        assert choice.beats_before == before[1] - before[0]
+        tried += 1
+    assert tried > 1

@@ -13,7 +13,9 @@ from evenseam.core.plan import (
     DEFAULT_SILENCE_S,
     LONGEST_FADE_S,
     LONGEST_SILENCE_S,
+    MOST_AIMS,
     MOST_GIVE_PCT,
+    MOST_NAMED_BARS,
     MOST_NAMED_SEAMS,
     MOST_WEIGHT,
     MOST_WISHES,
@@ -23,6 +25,7 @@ from evenseam.core.plan import (
     Order,
     Plan,
 )
+from evenseam.core.plan.choices import HitChoices
 from evenseam.core.plan.costs import Costs
 
 SeamPlaces = Annotated[list[int], Field(min_length=2, max_length=2)]  # samples of the track that a seam leaves and enters
@@ -47,11 +50,18 @@ class ListeningAsked(Input):
     voice: float = Field(1.0, ge=0, le=MOST_WEIGHT, strict=False)
 
 
+class BarAsked(Input):
+    """A bar of the cue's track, by a sample near its beat, and a hit of the picture."""
+
+    hit_id: int = Field(ge=0)
+    source_samples: int = Field(ge=0)
+
+
 class CueAsks(Input):
     """What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
 
     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
-    are not to be taken.
+    are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it.
     """
 
     method: Literal["blend", "rearrange", "loop", "stretch", "bend", "trim"] = "blend"
@@ -68,6 +78,8 @@ class CueAsks(Input):
     forbidden_seams: list[SeamPlaces] = Field([], max_length=MOST_NAMED_SEAMS)
     shape: list[WishAsked] = Field([], max_length=MOST_WISHES)
     listening: ListeningAsked = ListeningAsked()
+    pinned_bars: list[BarAsked] = Field([], max_length=MOST_AIMS)
+    forbidden_bars: list[BarAsked] = Field([], max_length=MOST_NAMED_BARS)
 
     def stored(self) -> dict[str, Any]:
         """As a cue keeps it."""
@@ -98,7 +110,7 @@ class CueFitRead(Answer):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
     `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
-    `is_missing`: nothing was planned for this yet.
+    `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit.
     """
 
     fit_id: int | None
@@ -107,6 +119,7 @@ class CueFitRead(Answer):
     problem: Problem | None
     is_outdated: bool
     is_missing: bool
+    choices: list[HitChoices]
 
 
 class WayRead(Answer):
@@ -234,10 +247,11 @@ class CueCreate(Input):
     name: str = Field("", max_length=200)
 
 
-class TryLength(Input):
-    """A length to try."""
+class Trial(Input):
+    """What is tried: another length, or something else to ask for; what is left out stays as it is."""
 
-    slot_length_flicks: int = Field(gt=0, le=MOST_FLICKS)
+    slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
+    asks: CueAsks | None = None
 
 
 class RenderRequest(Input):

@@ -229,6 +229,7 @@ def read_cue_fit(found: CueFit) -> cue_schemas.CueFitRead:
         problem=problem_of(found.problem) if found.problem else None,
         is_outdated=found.is_outdated,
         is_missing=found.is_missing,
+        choices=list(found.choices),
     )
 
 

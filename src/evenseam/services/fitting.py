@@ -3,6 +3,7 @@
 import logging
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import Plan
 from evenseam.core.plan.changes import Change
+from evenseam.core.plan.choices import HitChoices, choices_of
 from evenseam.core.plan.forecast import Outlook
 from evenseam.core.plan.planner import Tried
 from evenseam.services.context import Context
@@ -35,7 +37,8 @@ class CueFit:
     """The answer to what a cue asks for: a fit with its plan, or why there is none. `fit_id` is None for a trial.
 
     `is_outdated`: the track's chart was corrected since, or hits were moved; the fit stays as it is until it is asked
-    for anew. `is_missing`: nothing was planned yet for what the cue asks for now.
+    for anew. `is_missing`: nothing was planned yet for what the cue asks for now. `choices`: the bars that could land on
+    its hits.
     """
 
     fit_id: int | None = None
@@ -44,6 +47,7 @@ class CueFit:
     problem: EvenSeamError | None = None
     is_outdated: bool = False
     is_missing: bool = False
+    choices: tuple[HitChoices, ...] = ()
 
 
 def kept_fit(context: Context, cue_id: int) -> CueFit:
@@ -56,7 +60,7 @@ def kept_fit(context: Context, cue_id: int) -> CueFit:
         if cue.track is None:
             return CueFit()
         try:
-            context.planners.get(cue.track)
+            warm = context.planners.get(cue.track)
         except EvenSeamError as problem:
             return CueFit(track_id=cue.track.id, problem=problem)
         digest = asked_of(cue).digest
@@ -66,7 +70,8 @@ def kept_fit(context: Context, cue_id: int) -> CueFit:
         plan = _readable(fit)
         if fit is None or plan is None:
             return CueFit(track_id=cue.track.id, is_missing=True)
-        return CueFit(fit.id, cue.track.id, plan, is_outdated=is_outdated)
+        choices = () if is_outdated else choices_of(plan, warm.chart)
+        return CueFit(fit.id, cue.track.id, plan, is_outdated=is_outdated, choices=choices)
 
 
 @again_on_deadlock
@@ -86,7 +91,7 @@ def fit_cue(context: Context, cue_id: int) -> CueFit:
         fit = find_fit(session, cue, track, asked.digest)
         known = _readable(fit)
         if fit is not None and known is not None:
-            return CueFit(fit.id, track.id, known)
+            return CueFit(fit.id, track.id, known, choices=choices_of(known, context.planners.get(track).chart))
         if fit is not None:
             session.delete(fit)  # it cannot be read and is made anew
         try:
@@ -97,7 +102,7 @@ def fit_cue(context: Context, cue_id: int) -> CueFit:
         key = fit_key(asked.digest, chart, track.sha256)
     answer = Fit(cue_id=cue_id, track_id=track.id, chart_id=chart, key=key, target_samples=plan.target_samples)
     answer.plan = stored_plan(plan)
-    return CueFit(_keep(context, answer, asked), track.id, plan)
+    return CueFit(_keep(context, answer, asked), track.id, plan, choices=choices_of(plan, warm.chart))
 
 
 def _readable(fit: Fit | None) -> Plan | None:
@@ -140,18 +145,19 @@ def warm_up(context: Context) -> None:
         _log.debug("warming up ended early", exc_info=True)
 
 
-def try_length(context: Context, cue_id: int, length_flicks: int) -> CueFit:
-    """What a cue's fit would be at another length, without keeping anything: for dragging."""
-    if length_flicks <= 0:
+def try_fit(context: Context, cue_id: int, length_flicks: int | None = None, asks: dict[str, Any] | None = None) -> CueFit:
+    """What a cue's fit would be at another length, or if it asked for something else; nothing is kept: for dragging."""
+    if length_flicks is not None and length_flicks <= 0:
         raise BriefError("The length must be above zero.")
     with context.database.transaction() as session:
         cue = get_cue(session, cue_id)
         if cue.track is None:
             return CueFit()
-        track, asked = cue.track, asked_of(cue, length_flicks)
+        track, asked = cue.track, asked_of(cue, length_flicks, asks)
     try:
         warm = context.planners.get(track)
-        return CueFit(None, track.id, warm.planner.plan(asked.at(warm.chart.rate)))
+        plan = warm.planner.plan(asked.at(warm.chart.rate))
+        return CueFit(None, track.id, plan, choices=choices_of(plan, warm.chart))
     except EvenSeamError as problem:
         return CueFit(track_id=track.id, problem=problem)
 

@@ -31,7 +31,7 @@ def choose_fit(context: Context, cue_id: int, fit_id: int) -> CueFit:
         asked = BriefDocument.model_validate(fit.brief.document)
         length = asked.length_flicks
         # The hits may have moved since: then the cue asks for those that this fit aims at, until it is fitted again.
-        is_as_spotted = (asked.hits or ()) == hits_in_slot(cue, length)
+        is_as_spotted = (asked.hits or ()) == hits_in_slot(cue, length, asked)
         asks = asked.model_copy(update={"hits": None if is_as_spotted else asked.hits or ()}).asks()
         fields = {"fit_id": fit_id, "track_id": fit.track_id, "slot_length_flicks": length, "asks": asks}
         change(session, f"choosing a fit of {cue.number}", (cue, fields))

@@ -18,7 +18,7 @@ from evenseam.services.context import Context
 from evenseam.services.fitting import seams_to_keep
 from evenseam.services.pictures import adopt, new_picture, next_name
 from evenseam.services.sheets import announce, suffix_of
-from evenseam.store.briefs import asked_of
+from evenseam.store.briefs import asked_of, on_picture
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
 from evenseam.store.history import change, highest_row_id
@@ -180,7 +180,8 @@ def carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet, pairs
 
 def _copied(session: Session, was: Cue, onto: Picture, start_frames: int, length_flicks: int) -> Cue:
     """A cue of the version before on this one. It asks for what that asked, and to keep its seams where it can."""
-    asked = asked_of(was).model_copy(update={"kept_seams": seams_to_keep(session, was), "hits": None})
+    asked = on_picture(asked_of(was), was.picture, onto)
+    asked = asked.model_copy(update={"kept_seams": seams_to_keep(session, was), "hits": None})
     cue = Cue(
         production_id=was.production_id, picture_id=onto.id, number=was.number, name=was.name, track_id=was.track_id,
         slot_start_frames=start_frames, slot_length_flicks=length_flicks, asks=asked.asks(), colour=was.colour,

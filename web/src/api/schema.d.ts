@@ -166,10 +166,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Cue Length
-         * @description What the fit would be at another length; nothing is kept.
+         * Try Cue Fit
+         * @description What the fit would be at another length, or if something else were asked for; nothing is kept.
          */
-        post: operations["tryLength"];
+        post: operations["tryFit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1238,6 +1238,38 @@ export interface components {
             text: string;
         };
         /**
+         * BarAsked
+         * @description A bar of the cue's track, by a sample near its beat, and a hit of the picture.
+         */
+        BarAsked: {
+            /** Hit Id */
+            hit_id: number;
+            /** Source Samples */
+            source_samples: number;
+        };
+        /**
+         * BarChoice
+         * @description A beat of the track that could land on a hit: which of which bar (from 1; bar 0 is before the first bar line).
+         *
+         *     `beats_before`: how many beats are then played since what is held before the hit. The speeds are those that the music
+         *     needs from there to the hit, and from the hit to what is held next, all else staying where it is: in per cent, above 0 is
+         *     faster; None where nothing is held.
+         */
+        BarChoice: {
+            /** After Pct */
+            after_pct: number | null;
+            /** Bar */
+            bar: number;
+            /** Beat */
+            beat: number;
+            /** Beats Before */
+            beats_before: number | null;
+            /** Before Pct */
+            before_pct: number | null;
+            /** Source Samples */
+            source_samples: number;
+        };
+        /**
          * BeatOne
          * @description The beat at a place is the first of its bar.
          */
@@ -1469,7 +1501,7 @@ export interface components {
          * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
          *
          *     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
-         *     are not to be taken.
+         *     are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it.
          */
         CueAsks: {
             /**
@@ -1482,6 +1514,11 @@ export interface components {
              * @default 4
              */
             fade_s: number;
+            /**
+             * Forbidden Bars
+             * @default []
+             */
+            forbidden_bars: components["schemas"]["BarAsked"][];
             /**
              * Forbidden Seams
              * @default []
@@ -1529,6 +1566,11 @@ export interface components {
              */
             order: "free" | "forward";
             /**
+             * Pinned Bars
+             * @default []
+             */
+            pinned_bars: components["schemas"]["BarAsked"][];
+            /**
              * Shape
              * @default []
              */
@@ -1559,9 +1601,11 @@ export interface components {
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
          *
          *     `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
-         *     `is_missing`: nothing was planned for this yet.
+         *     `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit.
          */
         CueFitRead: {
+            /** Choices */
+            choices: components["schemas"]["HitChoices"][];
             /** Fit Id */
             fit_id: number | null;
             /** Is Missing */
@@ -1847,6 +1891,24 @@ export interface components {
             undo: string | null;
             /** Undo By */
             undo_by: string;
+        };
+        /**
+         * HitChoices
+         * @description What could land on a hit, in the order of the track; `source_samples`: what does now, None where it is missed.
+         *
+         *     `held_before_samples`, `held_after_samples`: the places of the output between which only this hit moves anything.
+         */
+        HitChoices: {
+            /** Asked Samples */
+            asked_samples: number;
+            /** Choices */
+            choices: components["schemas"]["BarChoice"][];
+            /** Held After Samples */
+            held_after_samples: number | null;
+            /** Held Before Samples */
+            held_before_samples: number | null;
+            /** Source Samples */
+            source_samples: number | null;
         };
         /**
          * HitMet
@@ -2874,12 +2936,13 @@ export interface components {
             title?: string | null;
         };
         /**
-         * TryLength
-         * @description A length to try.
+         * Trial
+         * @description What is tried: another length, or something else to ask for; what is left out stays as it is.
          */
-        TryLength: {
+        Trial: {
+            asks?: components["schemas"]["CueAsks"] | null;
             /** Slot Length Flicks */
-            slot_length_flicks: number;
+            slot_length_flicks?: number | null;
         };
         /**
          * VerdictGiven
@@ -3355,7 +3418,7 @@ export interface operations {
             };
         };
     };
-    tryLength: {
+    tryFit: {
         parameters: {
             query?: never;
             header?: never;
@@ -3366,7 +3429,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TryLength"];
+                "application/json": components["schemas"]["Trial"];
             };
         };
         responses: {

@@ -23,7 +23,7 @@ from evenseam.core.timebase import (
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
 from evenseam.services import cues
-from evenseam.services.fitting import changes_that_would_do, fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_length
+from evenseam.services.fitting import changes_that_would_do, fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_fit
 from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
 from evenseam.store.fits import fits_of, get_fit, verdicts_of
 from evenseam.store.jobs import add_job
@@ -33,7 +33,7 @@ from evenseam.store.sheets import rate_of, slot_end_frames
 
 router = APIRouter(prefix="/api", tags=["cues"])
 _MOST_JUDGED = 500  # tracks at a time: a second or so when none of them is warm
-_OF_THE_TRACK = ("kept_seams", "forbidden_seams")
+_OF_THE_TRACK = ("kept_seams", "forbidden_seams", "pinned_bars", "forbidden_bars")
 _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
 
 
@@ -63,7 +63,7 @@ def _fields(cue: Cue, wanted: cue_schemas.CueUpdate) -> tuple[dict[str, Any], di
     words = f"naming the cue {wanted.name}" if wanted.name is not None else f"changing {cue.number}"
     if "track_id" in wanted.model_fields_set:
         fields["track_id"], words = wanted.track_id, "taking the track away"
-        if wanted.track_id != cue.track_id:  # what was said of the seams of one track says nothing of another's
+        if wanted.track_id != cue.track_id:  # what was said of the seams and bars of one track says nothing of another's
             fields["asks"] = {k: v for k, v in (cue.asks or {}).items() if k not in _OF_THE_TRACK} or None
     if wanted.asks is not None:
         fields["asks"], words = wanted.asks.stored() or None, f"asking more of {cue.number}"
@@ -147,10 +147,11 @@ def fit_again(context: ContextDep, cue_id: int) -> cue_schemas.CueFitRead:
     return read_cue_fit(fit_cue(context, cue_id))
 
 
-@router.post("/cues/{cue_id}/try", operation_id="tryLength")
-def try_cue_length(context: ContextDep, cue_id: int, wanted: cue_schemas.TryLength) -> cue_schemas.CueFitRead:
-    """What the fit would be at another length; nothing is kept."""
-    return read_cue_fit(try_length(context, cue_id, wanted.slot_length_flicks))
+@router.post("/cues/{cue_id}/try", operation_id="tryFit")
+def try_cue_fit(context: ContextDep, cue_id: int, wanted: cue_schemas.Trial) -> cue_schemas.CueFitRead:
+    """What the fit would be at another length, or if something else were asked for; nothing is kept."""
+    asks = None if wanted.asks is None else wanted.asks.stored()
+    return read_cue_fit(try_fit(context, cue_id, wanted.slot_length_flicks, asks))
 
 
 @router.get("/cues/{cue_id}/ways", operation_id="compareMethods")

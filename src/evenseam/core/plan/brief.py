@@ -18,7 +18,7 @@ LONGEST_SILENCE_S = 30.0
 DEFAULT_FADE_S, SHORTEST_FADE_S, LONGEST_FADE_S = 4.0, 0.5, 30.0
 MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
-MOST_NAMED_SEAMS, MOST_WISHES = 200, 200
+MOST_NAMED_SEAMS, MOST_WISHES, MOST_NAMED_BARS = 200, 200, 200
 Order = Literal["free", "forward"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 Respect = Literal["groove", "harmony", "colour", "level", "voice"]
@@ -32,7 +32,8 @@ LANDINGS: tuple[LandingAsked, ...] = get_args(LandingAsked)
 class Aim:
     """A hit that a fit is to meet: where on the output, what is to sound there, how much it matters, how near is near enough.
 
-    `until_samples` ends a silence, and is there for silences only.
+    `until_samples` ends a silence, and is there for silences only. `pinned_samples`: the place of the track whose beat alone is
+    to meet it, whatever beat of its bar that is; `forbidden_samples`: places whose beats are not to.
     """
 
     at_samples: int
@@ -41,12 +42,16 @@ class Aim:
     tolerance_samples: int = 0
     until_samples: int | None = None
     label: str = ""
+    pinned_samples: int | None = None
+    forbidden_samples: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         if self.at_samples < 0 or self.tolerance_samples < 0:
             raise BriefError("A hit cannot lie before the music starts.", at_samples=self.at_samples)
         if (self.kind == "silence") != (self.until_samples is not None):
             raise BriefError("A silence needs an end, and only a silence has one.")
+        if len(self.forbidden_samples) > MOST_NAMED_BARS:
+            raise BriefError(f"No more than {MOST_NAMED_BARS} bars can be kept off a hit.")
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ import numpy as np
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.brief import Aim
 from evenseam.core.plan.model import HitMet, Passage, Rest
-from evenseam.core.plan.search.aims import on_the_way, places_of
+from evenseam.core.plan.search.aims import on_the_way, places_for
 from evenseam.core.plan.search.labels import Route
 from evenseam.core.plan.search.openings import LEAD_S
 
@@ -45,7 +45,7 @@ def _out_at(passage: Passage, source_samples: int) -> int:
 def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int | None, int | None]:
     """The nearest place that would have done, on the track and on the output; None where there is none."""
     is_last = aim.kind == "last_hit"
-    places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_of(aim.kind, chart)]
+    places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_for(aim, chart)]
     heard = []
     for passage in passages:
         there = places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]

@@ -11,7 +11,7 @@ from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.landing import Ending, Tail, after_samples, fade_samples, own_speed_from
 from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Pin, Plan, Rest
 from evenseam.core.plan.offer import Offer
-from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, places_of
+from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, places_for
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Route
 from evenseam.core.plan.search.openings import opening_fade
 from evenseam.core.tempo import Held, Moment, bent, chosen
@@ -63,7 +63,7 @@ def _held(chart: Chart, aims: list[Aim], end: Held | None, give: float, length: 
     moments = [
         Moment(
             aim.at_samples,
-            beats[np.isin(beats, chart.beats[places_of(aim.kind, chart)])],
+            beats[np.isin(beats, chart.beats[places_for(aim, chart)])],
             MISSED_COST[aim.weight],
             aim.tolerance_samples,
         )

@@ -30,6 +30,23 @@ def places_of(kind: str, chart: Chart) -> NDArray[np.bool_]:
     return on
 
 
+def places_for(aim: Aim, chart: Chart) -> NDArray[np.bool_]:
+    """Which beats of a track may meet an aim, (beats,): those of its kind but for those that are kept off it, or the one that
+    is pinned to it.
+    """
+    if aim.pinned_samples is not None and chart.beats.size:
+        return np.arange(chart.beats.size) == _nearest(chart, aim.pinned_samples)
+    does = places_of(aim.kind, chart)
+    for samples in aim.forbidden_samples if chart.beats.size else ():
+        does[_nearest(chart, samples)] = False
+    return does
+
+
+def _nearest(chart: Chart, samples: int) -> int:
+    """The beat nearest to a place: a chart that was corrected may have it a little beside."""
+    return int(np.abs(chart.beats - samples).argmin())
+
+
 def waypoints_of(aims: Sequence[Aim], chart: Chart, bars: Bars, limits: Limits) -> tuple[Waypoint, ...]:
     """The aims that are met on the way to the ending, in the order in which they come."""
     bar = np.searchsorted(bars.first_beat, np.arange(chart.beats.size), side="right") - 1
@@ -39,7 +56,7 @@ def waypoints_of(aims: Sequence[Aim], chart: Chart, bars: Bars, limits: Limits) 
     found = []
     last_hit = int(np.abs(chart.beats - chart.last_hit_samples).argmin())
     for aim in on_the_way(aims):
-        does = places_of(aim.kind, chart) if aim.kind in _ON_THE_BEAT else np.zeros(chart.beats.size, dtype=bool)
+        does = places_for(aim, chart) if aim.kind in _ON_THE_BEAT else np.zeros(chart.beats.size, dtype=bool)
         at = np.flatnonzero(usable & does)
         tolerance = max(0, aim.tolerance_samples - round(MARGIN_S * chart.rate))
         missed, may_end = MISSED_COST[aim.weight], bool(does[last_hit])

@@ -211,7 +211,10 @@ class Passing:
         if anew is None or broken is None:
             return None
         cost, state = broken
-        free = np.flatnonzero(anew.bar > state // self._width % graph.at.size) if self._forward else np.arange(anew.to.size)
+        is_free = anew.bar > state // self._width % graph.at.size if self._forward else np.ones(anew.to.size, dtype=bool)
+        if hit.until_samples is None:
+            is_free &= np.isin(anew.bar, hit.bar[hit.into == 0])
+        free = np.flatnonzero(is_free)
         if not free.size:
             return None
         to, bar = anew.to[free], anew.bar[free]
