@@ -10,6 +10,8 @@ const FIT = [
   ['Shift S', 'Seam before: hear two bars around it'],
   ['↑ ↓', 'To the hit before or after'],
   ['W', 'Report, or other ways to fit'],
+  ['B', 'Which bar lands on which hit'],
+  ['T', 'The tempi that meet the hits'],
   ['L', 'Type a length'],
   ['← →', 'One frame back or on; with Shift ten'],
   ['D', 'Zoom to the nearest seam'],

@@ -1,6 +1,6 @@
 import { answer, api, type Schemas } from '@/api/client'
 import { productionQuery, queryClient } from '@/api/queries'
-import { useLengthTrial } from '@/fit/useLengthTrial'
+import { useTrial } from '@/fit/useTrial'
 import { flicksToSeconds } from '@/time'
 import { computed, ref } from 'vue'
 import type { PictureDesk } from './pictureDesk'
@@ -55,5 +55,5 @@ export function setUpCueDesk(
     await queryClient.invalidateQueries({ queryKey: ['fit'] })
   }
 
-  return { cueId, cues, cue, track, slotS, updateCue, fitAgain, length: useLengthTrial(() => cue.value?.id) }
+  return { cueId, cues, cue, track, slotS, updateCue, fitAgain, trying: useTrial(() => cue.value?.id) }
 }

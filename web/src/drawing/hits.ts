@@ -20,6 +20,10 @@ export interface LandedHit {
 
 const perFrame = (rate: Rate) => rate.den / rate.num
 
+/** Whether the music meets a hit, within its tolerance. */
+export const isKept = (met: Plan['hits'][number]): boolean =>
+  met.landed_samples != null && Math.abs(met.landed_samples - met.asked_samples) <= met.tolerance_samples
+
 /** The hits of a plan in order of time, each with what the sheet calls it. `startFrames`: of the slot on the picture. */
 export function landedHits(plan: Plan, spotted: Hit[], startFrames: number, rate: Rate): LandedHit[] {
   return plan.hits.map((met) => {
@@ -36,9 +40,7 @@ export function landedHits(plan: Plan, spotted: Hit[], startFrames: number, rate
       landedS,
       sourceS: met.source_samples == null ? null : met.source_samples / plan.rate,
       errorFrames: landedS === null ? null : (landedS - askedS) / perFrame(rate),
-      isKept:
-        met.landed_samples !== null &&
-        Math.abs(met.landed_samples - met.asked_samples) <= met.tolerance_samples,
+      isKept: isKept(met),
     }
   })
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Chart, Plan, Seam } from '@/api/client'
+import type { Chart, HitChoices, Plan, Seam } from '@/api/client'
 import { howSure, tempoAndMeter } from '@/drawing/chart'
 import type { LandedHit } from '@/drawing/hits'
 import { heardAt, pieces as piecesOf, sourceAt } from '@/drawing/layout'
@@ -13,6 +13,7 @@ import { useLaneStack, type Lane, type LaneClock } from '@/lanes/useLaneStack'
 import { flicksToSeconds, type Rate } from '@/time'
 import { computed, ref, toRef } from 'vue'
 import { useTheme } from 'vuetify'
+import BarStrip from './BarStrip.vue'
 import EndHandle from './EndHandle.vue'
 import HitThreads from './HitThreads.vue'
 import RibbonLane from './RibbonLane.vue'
@@ -20,6 +21,7 @@ import SeamStitches from './SeamStitches.vue'
 import ShapeLine from './ShapeLine.vue'
 import SpeedLane from './SpeedLane.vue'
 import { usePainting } from './usePainting'
+import type { Bars } from './usePinnedBars'
 import { useSourceView } from './useSourceView'
 
 const props = defineProps<{
@@ -35,14 +37,21 @@ const props = defineProps<{
   /** As long as the slot is: what is shown while its end is dragged. */
   slotFlicks: number
   shape: Wish[]
+  choices: HitChoices[]
+  pinned: Bars
+  /** Why what is tried just now cannot be had. */
+  problem: string
 }>()
 const ROOM = 1.25 // of the slot: there is where its end can be dragged to
 const RULER_PX = 26
 const SPEED_PX = 34
+const BARS_PX = 22
 const emit = defineEmits<{
   seek: [seconds: number]
   tryLength: [flicks: number]
   setLength: [flicks: number]
+  tryPin: [hit: LandedHit, sourceSamples: number]
+  pin: [hit: LandedHit, sourceSamples: number]
   giveUp: []
   hearSeam: [seam: Seam]
 }>()
@@ -66,12 +75,30 @@ const lanes = computed<Lane[]>(() => [
     px: SPEED_PX,
     title: "How much faster or slower than the track's own speed, and the tempo that makes",
   },
+  ...(props.chart.free_time
+    ? []
+    : [
+        {
+          key: 'bars',
+          name: 'Bars',
+          px: BARS_PX,
+          title: 'Bars of the track where they are heard; drag one to a hit',
+        },
+      ]),
   ...(props.hits.length ? [{ key: 'hits', name: 'Hits', px: 24 }] : []),
   { key: 'fitted', name: 'Fitted music', share: 2 },
   { key: 'ribbons', share: 2.4 },
   { key: 'source', share: 2, title: howSure(props.chart) },
   { key: 'source-time', px: 22 },
 ])
+/** Where the fitted music begins: below the lanes of so many pixels. */
+const fittedFromPx = computed(() => {
+  const above = lanes.value.slice(
+    0,
+    lanes.value.findIndex((l) => l.key === 'fitted'),
+  )
+  return above.reduce((sum, lane) => sum + (lane.px ?? 0), 0)
+})
 const samplesPerS = toRef(() => props.chart.rate)
 const stack = useLaneStack(props.clock, wholeS, samplesPerS, lanes)
 const { scale } = stack
@@ -92,6 +119,8 @@ const heightsPx = usePainting({
   chart: toRef(() => props.chart),
 })
 
+const pinnedSources = computed(() => props.pinned.map((bar) => bar.source_samples))
+const pinnedHits = computed(() => props.pinned.map((bar) => bar.hit_id))
 const sourceS = (nowS: number) => props.plan && sourceAt(props.plan, nowS)
 /** Whether something happened over the track below, which has an axis of its own. */
 function isOfTrack(event: MouseEvent): boolean {
@@ -133,6 +162,21 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
 
     <ClockRuler :scale="scale" />
     <SpeedLane :plan="plan" :bpm="chart.free_time ? null : chart.tempo_bpm" :scale="scale" :dark="dark" />
+    <BarStrip
+      v-if="!chart.free_time"
+      :plan="plan"
+      :chart="chart"
+      :hits="hits"
+      :choices="choices"
+      :pinned="pinnedSources"
+      :problem="problem"
+      :scale="scale"
+      :dark="dark"
+      @try-pin="(hit, source) => emit('tryPin', hit, source)"
+      @pin="(hit, source) => emit('pin', hit, source)"
+      @give-up="emit('giveUp')"
+      @seek="(s) => emit('seek', s)"
+    />
     <div v-if="hits.length" role="group" aria-label="Hits" />
     <div class="lane">
       <canvas ref="fitted" />
@@ -157,11 +201,15 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
       :hits="hits"
       :scales="scales"
       :dark="dark"
-      :top-px="RULER_PX + SPEED_PX"
+      :pinned="pinnedHits"
+      :top-px="RULER_PX + SPEED_PX + (chart.free_time ? 0 : BARS_PX)"
       :fitted-px="heightsPx.toFitted"
       :ribbons-px="heightsPx.ribbons"
       @seek="(s) => emit('seek', s)"
     />
+    <div class="over" :style="{ height: `${heightsPx.toFitted}px` }">
+      <slot :scale="scale" :length-s="lengthS" :from-px="fittedFromPx" :until-px="heightsPx.toFitted" />
+    </div>
     <EndHandle
       :scale="scale"
       :length-flicks="lengthFlicks"
@@ -191,6 +239,12 @@ canvas {
   inset: 0;
   width: 100%;
   height: 100%;
+}
+.over {
+  position: absolute;
+  inset: 0 0 auto;
+  overflow: hidden;
+  pointer-events: none;
 }
 .sourcehead {
   opacity: 0.6;

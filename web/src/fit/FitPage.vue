@@ -3,25 +3,33 @@ import type { Plan } from '@/api/client'
 import CueBar from './CueBar.vue'
 import FitLanes from './FitLanes.vue'
 import FitReport from './FitReport.vue'
+import HitBars from './HitBars.vue'
 import WaysPanel from './WaysPanel.vue'
 import WouldDo from './WouldDo.vue'
 import { useAsks } from './useAsks'
+import { usePinnedBars } from './usePinnedBars'
 import { useKeys } from '@/app/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
 import { useSeams } from './useSeams'
-import { landedHits } from '@/drawing/hits'
-import { flicksToSeconds, framesToFlicks, nearestFrame } from '@/time'
+import TempoBars from '@/tempo/TempoBars.vue'
+import TempoPanel from '@/tempo/TempoPanel.vue'
+import { useTempo } from '@/tempo/useTempo'
+import { useClick } from '@/transport/useClick'
+import { landedHits, type LandedHit } from '@/drawing/hits'
+import { flicksToSeconds, framesToFlicks, framesToSeconds, nearestFrame } from '@/time'
 import { useSession, usePictureDesk, useCueDesk, useFitDesk, useTransport } from '@/app/workbench'
-import { refThrottled } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { refThrottled, until } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 
 const REPORT_EVERY_MS = 150
+const LONGEST_FIT_MS = 5000
 const session = useSession()
 const { tracks } = session
 const pictureDesk = usePictureDesk()
 const { picture } = pictureDesk
 const cueDesk = useCueDesk()
-const { cue, track, length } = cueDesk
+const { cue, track, trying } = cueDesk
+const { trial } = trying
 const fitDesk = useFitDesk()
 const { fit, chart } = fitDesk
 const { player } = useTransport()
@@ -29,7 +37,7 @@ const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
 const cueBar = ref<InstanceType<typeof CueBar> | null>(null)
 
 /** While the end is dragged the trial is shown; where it cannot be fitted, the last that could be stays, faded, with why. */
-const shown = computed(() => length.trial.value?.fit ?? fit.value)
+const shown = computed(() => trial.value?.fit ?? fit.value)
 const lastPossible = ref<{ of: string; plan: Plan } | null>(null)
 const cueAndTrack = computed(() => `${cue.value?.id} ${track.value?.id}`)
 watch(
@@ -52,25 +60,32 @@ const instead = computed(() => {
     .filter((s): s is number => typeof s === 'number')
   const rate = picture.value?.rate
   if (!rate) return []
-  const asked = flicksToSeconds(length.trial.value?.flicks ?? cue.value?.slot_length_flicks ?? 0)
+  const asked = flicksToSeconds(trial.value?.flicks ?? cue.value?.slot_length_flicks ?? 0)
   return seconds.map((s) => {
     const frames = (s * rate.num) / rate.den
     return framesToFlicks(s < asked ? Math.floor(frames) : Math.ceil(frames), rate)
   })
 })
-const isComparing = ref(false)
+const TABS = [
+  ['report', 'Report', 'What came of it'],
+  ['ways', 'Other ways', 'What every method makes of it (W)'],
+  ['bars', 'Bars on hits', 'Which bar lands on which hit, and what another would do to the tempo (B)'],
+  ['tempo', 'Steady tempo', 'The tempi that meet the hits of the picture (T)'],
+] as const
+const tab = ref<(typeof TABS)[number][0]>('report')
+const turnTo = (wanted: typeof tab.value) => (tab.value = tab.value === wanted ? 'report' : wanted)
 const seams = useSeams(plan, chart, player)
 const { asks, keep, forbid } = useAsks()
-const hits = computed(() =>
-  plan.value && picture.value && cue.value
+const landedIn = (one: Plan) =>
+  picture.value && cue.value
     ? landedHits(
-        plan.value,
+        one,
         pictureDesk.spotting.sheet.value?.hits ?? [],
         cue.value.slot_start_frames,
         picture.value.rate,
       )
-    : [],
-)
+    : []
+const hits = computed(() => (plan.value ? landedIn(plan.value) : []))
 /** What the report says: while the end is dragged the lanes come first, and the tables follow in steps. */
 const reported = refThrottled(
   computed(() => ({ plan: plan.value, hits: hits.value })),
@@ -79,9 +94,41 @@ const reported = refThrottled(
 
 async function setLength(flicks: number): Promise<void> {
   const refusal = await cueDesk.updateCue({ slot_length_flicks: flicks })
-  length.end()
+  trying.end()
   if (refusal) session.message.value = refusal
 }
+/** Bars that are dragged to hits: of the fit that is kept, whatever is tried. */
+const kept = computed(() => (fit.value?.plan ? landedIn(fit.value.plan) : []))
+const bars = usePinnedBars(() => kept.value)
+let tried = 0
+async function tryPin(hit: LandedHit, source: number): Promise<void> {
+  const one = ++tried
+  const asked = await bars.asksWithPin(hit, source).catch(() => null)
+  if (asked && one === tried) trying.tryAsks(asked)
+}
+function giveUp(): void {
+  tried++
+  trying.end()
+}
+/** What was tried stays in the lanes until the fit is there that was asked for. */
+async function pinBar(hit: LandedHit, source: number): Promise<void> {
+  tried++
+  await bars.move(hit, source)
+  await nextTick()
+  await until(fitDesk.isFitting).toBe(false, { timeout: LONGEST_FIT_MS })
+  trying.end()
+}
+
+/** The steady tempo of the picture, where this cue lies on it. */
+const tempo = useTempo(() => tab.value === 'tempo')
+const isClicking = ref(false)
+const pulse = computed(() => {
+  const [found, c, p] = [tempo.pulse.value, cue.value, picture.value]
+  return found && c && p
+    ? { ...found, startsS: found.startsS - framesToSeconds(c.slot_start_frames, p.rate) }
+    : null
+})
+useClick(pulse, isClicking, player)
 
 function step(frames: number): void {
   const rate = picture.value?.rate
@@ -115,7 +162,9 @@ useKeys(() => [
   { key: 'ArrowLeft', shift: true, run: () => step(-10) },
   ...laneKeys(() => lanes.value),
   { key: 'd', run: () => zoomToSeam() },
-  { key: 'w', run: () => (isComparing.value = !isComparing.value) },
+  { key: 'w', run: () => turnTo('ways') },
+  { key: 'b', run: () => turnTo('bars') },
+  { key: 't', run: () => turnTo('tempo') },
 ])
 
 function zoomToSeam(): void {
@@ -146,7 +195,7 @@ const emptyWords = computed(() => {
     :cue="cue"
     :rate="picture.rate"
     :track-title="track?.title ?? ''"
-    :trial-flicks="length.trial.value?.flicks ?? null"
+    :trial-flicks="trial?.flicks ?? null"
     :fit-id="fit?.fit_id ?? null"
     :can-save="!!fit?.plan && !problem && !fitDesk.isFitting.value"
     :has-bars="!!chart && !chart.free_time"
@@ -159,31 +208,60 @@ const emptyWords = computed(() => {
     :chart="chart"
     :peaks="fitDesk.peaks.value"
     :rate="picture.rate"
-    :length-flicks="length.trial.value?.flicks ?? cue.slot_length_flicks"
+    :length-flicks="trial?.flicks ?? cue.slot_length_flicks"
     :track-title="track?.title ?? ''"
     :clock="player"
     :is-stale="!!problem"
     :slot-flicks="cue.slot_length_flicks"
     :shape="asks.shape ?? []"
+    :choices="shown?.choices ?? []"
+    :pinned="bars.pinned.value"
+    :problem="trial ? problem : ''"
     @seek="player.seek"
-    @try-length="length.tryLength"
+    @try-length="trying.tryLength"
     @set-length="setLength"
-    @give-up="length.end()"
+    @try-pin="tryPin"
+    @pin="pinBar"
+    @give-up="giveUp"
     @hear-seam="seams.hear"
-  />
+  >
+    <template #default="{ scale, lengthS, fromPx, untilPx }">
+      <TempoBars
+        v-if="pulse"
+        :pulse="pulse"
+        :scale="scale"
+        :until-s="lengthS"
+        :from-px="fromPx"
+        :numbers-px="untilPx - 25"
+        :beats-px="fromPx"
+      />
+    </template>
+  </FitLanes>
   <div v-else class="empty" role="status">{{ emptyWords || 'Fitting …' }}</div>
   <div v-if="cue && track" class="tabs" role="tablist" aria-label="Below the lanes">
-    <button role="tab" :aria-selected="!isComparing" @click="isComparing = false">Report</button>
     <button
+      v-for="[name, words, title] in TABS"
+      :key="name"
       role="tab"
-      :aria-selected="isComparing"
-      title="What every method makes of it (W)"
-      @click="isComparing = true"
+      :aria-selected="tab === name"
+      :title="title"
+      @click="tab = name"
     >
-      Other ways
+      {{ words }}
     </button>
   </div>
-  <WaysPanel v-if="isComparing && cue && track" />
+  <WaysPanel v-if="tab === 'ways' && cue && track" />
+  <HitBars
+    v-else-if="tab === 'bars' && cue && chart"
+    :fit="shown"
+    :hits="hits"
+    :chart="chart"
+    :method="asks.method ?? 'blend'"
+    @seek="player.seek"
+  />
+  <div v-else-if="tab === 'tempo' && cue" class="tempo">
+    <TempoPanel v-model:click="isClicking" :tempo="tempo" />
+  </div>
   <FitReport
     v-else-if="cue"
     :plan="reported.plan"
@@ -191,8 +269,8 @@ const emptyWords = computed(() => {
     :problem="problem"
     :near="seams.near.value"
     :rate="picture?.rate"
-    :instead="length.trial.value ? [] : instead"
-    :is-outdated="!length.trial.value && !!fit?.is_outdated"
+    :instead="trial ? [] : instead"
+    :is-outdated="!trial && !!fit?.is_outdated"
     :kept="asks.kept_seams ?? []"
     @fit-again="cueDesk.fitAgain"
     @hear="seams.hear"
@@ -201,7 +279,7 @@ const emptyWords = computed(() => {
     @seek="player.seek"
     @set-length="setLength"
   >
-    <WouldDo v-if="!length.trial.value" :hits="hits" />
+    <WouldDo v-if="!trial" :hits="hits" />
   </FitReport>
 </template>
 
@@ -226,6 +304,11 @@ const emptyWords = computed(() => {
 .tabs button[aria-selected='true'] {
   border-color: rgb(var(--v-theme-primary));
   opacity: 1;
+}
+.tempo {
+  flex: none;
+  display: flex;
+  height: 34vh;
 }
 .empty {
   flex: 1;

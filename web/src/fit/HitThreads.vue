@@ -13,6 +13,8 @@ const props = defineProps<{
   hits: LandedHit[]
   scales: Scales
   dark: boolean
+  /** Ids of the hits that a bar is pinned to. */
+  pinned?: readonly number[]
   /** Where the lane of the hits begins. */
   topPx: number
   fittedPx: number
@@ -23,6 +25,7 @@ defineEmits<{ seek: [seconds: number] }>()
 const FLAG_PX = 132
 const LANE_PX = 24
 const canvas = ref<HTMLCanvasElement | null>(null)
+const isPinned = (hit: LandedHit) => !!props.pinned?.includes(hit.id)
 const told = computed(() => props.hits.map((hit, i) => ({ ...hit, key: i, words: wordsOf(hit) })))
 const seen = computed(() => told.value.filter((h) => inViewPx(props.scales.out, h.askedS, h.askedS, FLAG_PX)))
 const lanes = computed(() => ({
@@ -43,7 +46,8 @@ useCanvas(
 
 function wordsOf(hit: LandedHit): string {
   const what = `${hit.label || 'Hit'}, ${HIT_WORDS[hit.kind]}, ${WEIGHT_WORDS[hit.weight]}`
-  return `${what}: ${hit.isKept ? '' : 'missed, '}${offInWords(hit)}`
+  const pinned = isPinned(hit) ? ', a bar is pinned to it' : ''
+  return `${what}: ${hit.isKept ? '' : 'missed, '}${offInWords(hit)}${pinned}`
 }
 </script>
 
@@ -53,7 +57,7 @@ function wordsOf(hit: LandedHit): string {
     v-for="h in seen"
     :key="h.key"
     class="flag"
-    :class="[h.weight, { missed: !h.isKept }]"
+    :class="[h.weight, { missed: !h.isKept, pinned: isPinned(h) }]"
     :style="{ top: `${topPx + 2}px`, transform: `translateX(${toPx(scales.out, h.askedS)}px)` }"
     :aria-label="h.words"
     :title="`${h.words}. Click to go there.`"
@@ -104,6 +108,9 @@ canvas {
   border-color: rgb(var(--v-theme-warning));
   background: rgb(var(--v-theme-background));
   color: rgb(var(--v-theme-warning));
+}
+.pinned.flag {
+  box-shadow: 0 -3px rgb(var(--v-theme-primary));
 }
 .flag:focus-visible,
 .flag:hover {

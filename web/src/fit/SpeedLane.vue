@@ -3,7 +3,7 @@ import type { Plan } from '@/api/client'
 import { hexOf } from '@/app/theme'
 import { speedSteps } from '@/drawing/layout'
 import { FIGURES_FONT } from '@/drawing/painters'
-import { paintSpeeds, speedWords } from '@/drawing/speeds'
+import { heldSpans, paintSpeeds, speedWords } from '@/drawing/speeds'
 import { toS, type TimeScale } from '@/drawing/scale'
 import { useCanvas } from '@/lanes/useCanvas'
 import { formatClock } from '@/time'
@@ -14,6 +14,7 @@ const props = defineProps<{ plan: Plan | null; bpm: number | null; scale: TimeSc
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pointedS = ref<number | null>(null)
 const speeds = computed(() => (props.plan ? speedSteps(props.plan) : []))
+const spans = computed(() => (props.plan ? heldSpans(props.plan) : []))
 const words = computed(() => {
   const at = pointedS.value
   const step = at === null ? undefined : speeds.value.find((s) => s.outInS <= at && at < s.outOutS)
@@ -26,7 +27,7 @@ useCanvas(
   computed(() => props.dark),
   [speeds, toRef(() => props.scale), toRef(() => props.bpm)],
   (paper) =>
-    paintSpeeds(paper, props.scale, speeds.value, props.bpm, {
+    paintSpeeds(paper, props.scale, speeds.value, spans.value, props.bpm, {
       bar: hexOf('secondary', props.dark),
       ink: hexOf('on-surface', props.dark),
     }),

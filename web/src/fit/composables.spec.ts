@@ -1,10 +1,10 @@
-import { useLengthTrial } from './useLengthTrial'
+import { useTrial } from './useTrial'
 import { useSeams } from './useSeams'
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import type { Chart, Plan } from '@/api/client'
 
-describe('useLengthTrial', () => {
+describe('useTrial', () => {
   it('asks for the latest length only, one at a time', async () => {
     const bodies: number[] = []
     let answer: (() => void)[] = []
@@ -14,7 +14,7 @@ describe('useLengthTrial', () => {
       const json = JSON.stringify({ fit_id: null, track_id: 1, plan: null, problem: null })
       return new Response(json, { headers: { 'content-type': 'application/json' } })
     })
-    const { trial, tryLength, end } = useLengthTrial(() => 1)
+    const { trial, tryLength, end } = useTrial(() => 1)
     for (const flicks of [10, 20, 30]) tryLength(flicks)
     expect(trial.value!.flicks).toBe(30)
     await vi.waitFor(() => expect(answer.length).toBe(1))

@@ -13,13 +13,16 @@ export function useAsks() {
   const fitDesk = useFitDesk()
   const asks = computed(() => (cueDesk.cue.value?.asks ?? {}) as CueAsks)
 
-  /** Ask for something else in some respects; what is undefined there is left to the planner again. */
-  async function ask(change: Partial<CueAsks>): Promise<void> {
+  /** All that is asked for, other in some respects; what is undefined there is left to the planner again. */
+  function given(change: Partial<CueAsks>): CueAsks {
     const all = Object.entries({ ...asks.value, ...change })
-    const given = Object.fromEntries(
+    return Object.fromEntries(
       all.filter(([name, value]) => value !== undefined && value !== null && !NOT_ASKED_HERE.includes(name)),
-    )
-    const refusal = await cueDesk.updateCue({ asks: given as CueAsks })
+    ) as CueAsks
+  }
+
+  async function ask(change: Partial<CueAsks>): Promise<void> {
+    const refusal = await cueDesk.updateCue({ asks: given(change) })
     if (refusal) session.message.value = refusal
   }
 
@@ -37,5 +40,5 @@ export function useAsks() {
     const all = others.length < kept.length ? others : [...kept, placesOf(seam)]
     return ask({ kept_seams: all.length ? all : undefined })
   }
-  return { asks, ask, forbid, keep }
+  return { asks, given, ask, forbid, keep }
 }

@@ -4,17 +4,28 @@ import type { TimeScale } from '@/drawing/scale'
 import { computed } from 'vue'
 
 /** The bars of a steady tempo over the lanes of the picture. */
-const props = defineProps<{ pulse: Pulse; scale: TimeScale; untilS: number }>()
+const props = withDefaults(
+  defineProps<{
+    pulse: Pulse
+    scale: TimeScale
+    untilS: number
+    /** How far down lines begin, numbers stand, and beats are. */
+    fromPx?: number
+    numbersPx?: number
+    beatsPx?: number
+  }>(),
+  { fromPx: 24, numbersPx: 36, beatsPx: 108 },
+)
 const bars = computed(() => barLines(props.pulse, props.scale, props.untilS))
 const beats = computed(() => beatsBetween(props.pulse, props.scale, props.untilS))
 </script>
 
 <template>
   <svg class="bars" role="img" :aria-label="`Bars at ${pulse.bpm} bpm`">
-    <line v-for="px in beats" :key="px" class="beat" :x1="px" :x2="px" y1="108" y2="116" />
+    <line v-for="px in beats" :key="px" class="beat" :x1="px" :x2="px" :y1="beatsPx" :y2="beatsPx + 8" />
     <g v-for="b in bars" :key="b.bar" :transform="`translate(${b.px} 0)`">
-      <line class="bar" y1="24" y2="100%" />
-      <text v-if="b.isNumbered" x="4" y="36">{{ b.bar }}</text>
+      <line class="bar" :y1="fromPx" y2="100%" />
+      <text v-if="b.isNumbered" x="4" :y="numbersPx">{{ b.bar }}</text>
     </g>
   </svg>
 </template>
