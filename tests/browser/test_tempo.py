@@ -23,6 +23,16 @@ def saved(page: Page, name: str, tmp_path: Path) -> Path:
     return path
 
 
+def of_the_fit(page: Page, title: str, tmp_path: Path) -> Path:
+    """What is taken along of the beats of the fit that is open."""
+    page.get_by_label("Form of the file").click()
+    with page.expect_download() as download:
+        page.get_by_text(title, exact=True).click()
+    path = tmp_path / download.value.suggested_filename
+    download.value.save_as(path)
+    return path
+
+
 def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_agree(
     page: Page, application: Application, tmp_path: Path
 ) -> None:
@@ -88,17 +98,9 @@ def test_the_beats_of_a_fit_are_taken_along_in_three_forms_that_agree(
     page.goto(f"{application.url}/fit")
     expect(page.get_by_role("group", name="Seams").get_by_role("button").first).to_be_visible(timeout=60_000)
 
-    def taken(title: str) -> Path:
-        page.get_by_label("Form of the file").click()
-        with page.expect_download() as download:
-            page.get_by_text(title, exact=True).click()
-        path = tmp_path / download.value.suggested_filename
-        download.value.save_as(path)
-        return path
-
-    bars = list(csv.DictReader(io.StringIO(taken("Its bars with timecodes (CSV)").read_text())))
-    sound, rate = sf.read(taken("A click on its beats (WAV)"))
-    midi = mido.MidiFile(taken("Its tempo map and hits (MIDI)"), charset="utf-8")
+    bars = list(csv.DictReader(io.StringIO(of_the_fit(page, "Its bars with timecodes (CSV)", tmp_path).read_text())))
+    sound, rate = sf.read(of_the_fit(page, "A click on its beats (WAV)", tmp_path))
+    midi = mido.MidiFile(of_the_fit(page, "Its tempo map and hits (MIDI)", tmp_path), charset="utf-8")
     assert len(bars) > 10
     for bar in bars[1:]:
         at = round(float(bar["Seconds"]) * rate)

@@ -1,4 +1,4 @@
-import { answer, api, type Schemas } from '@/api/client'
+import { answer, api, type Cue, type Schemas } from '@/api/client'
 import { productionQuery, queryClient } from '@/api/queries'
 import { useTrial } from '@/fit/useTrial'
 import { flicksToSeconds } from '@/time'
@@ -6,6 +6,9 @@ import { computed, ref } from 'vue'
 import type { PictureDesk } from './pictureDesk'
 import type { Session } from './session'
 import { useCuePatch } from './useCuePatch'
+
+/** What is to be other of a cue, or how that follows from what it is by then. */
+export type CueChange = Schemas['CueUpdate'] | ((cue: Cue) => Schemas['CueUpdate'])
 
 export type CueDesk = ReturnType<typeof setUpCueDesk>
 
@@ -27,15 +30,16 @@ export function setUpCueDesk(
 
   let last: Promise<unknown> = Promise.resolve()
   /** Change the cue, one change after the other: each is of what the one before made. Returns a refusal in words. */
-  function updateCue(change: Schemas['CueUpdate']): Promise<string | null> {
+  function updateCue(change: CueChange): Promise<string | null> {
     const next = last.then(() => changeCue(change))
     last = next
     return next
   }
 
-  async function changeCue(change: Schemas['CueUpdate']): Promise<string | null> {
+  async function changeCue(wanted: CueChange): Promise<string | null> {
     if (!cue.value) return 'There is no cue on this picture yet. Mark a slot for one on Spot.'
     try {
+      const change = typeof wanted === 'function' ? wanted(cue.value) : wanted
       const updated = await patch(cue.value.id, change, change.revision ?? cue.value.revision)
       if (!updated) return null
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>

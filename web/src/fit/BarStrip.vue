@@ -7,6 +7,7 @@ import type { LandedHit } from '@/drawing/hits'
 import { FIGURES_FONT } from '@/drawing/painters'
 import { toPx, type TimeScale } from '@/drawing/scale'
 import { useCanvas } from '@/lanes/useCanvas'
+import { useEventListener } from '@vueuse/core'
 import { computed, ref, toRef } from 'vue'
 import { NEAR_S } from './usePinnedBars'
 
@@ -35,12 +36,16 @@ const emit = defineEmits<{
 }>()
 
 const SNAP_PX = 16
+const LEAST_PX = 2 // less is a press, no drag
 const canvas = ref<HTMLCanvasElement | null>(null)
 /** The bar in hand, where it is, and the hit it is held over; what it was taken from stays as it was then. */
-const held = ref<{ bar: HeardBar; px: number; isMoved: boolean; hit: LandedHit | null } | null>(null)
+const held = ref<{ bar: HeardBar; fromPx: number; px: number; hit: LandedHit | null } | null>(null)
+const isMoved = computed(() => !!held.value && Math.abs(held.value.px - held.value.fromPx) > LEAST_PX)
 const pointed = ref<HeardBar | null>(null)
 const bars = computed(() => (props.plan ? heardBars(props.plan, props.chart) : []))
 const goals = computed(() => props.hits.filter(canBePinned))
+const isPinned = (bar: HeardBar) =>
+  props.pinned.some((at) => Math.abs(at - bar.sourceSamples) < NEAR_S * props.chart.rate)
 useCanvas(
   canvas,
   computed(() => props.dark),
@@ -54,8 +59,6 @@ useCanvas(
   FIGURES_FONT,
 )
 
-const isPinned = (bar: HeardBar) =>
-  props.pinned.some((at) => Math.abs(at - bar.sourceSamples) < NEAR_S * props.chart.rate)
 const pxOf = (event: PointerEvent) =>
   event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left
 const hitUnder = (px: number) =>
@@ -67,22 +70,22 @@ function begin(event: PointerEvent): void {
   event.stopPropagation()
   event.preventDefault() // of choosing text
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  held.value = { bar, px: pxOf(event), isMoved: false, hit: null }
+  held.value = { bar, fromPx: pxOf(event), px: pxOf(event), hit: null }
 }
 function move(event: PointerEvent): void {
   if (!held.value) return void (pointed.value = barUnder(bars.value, props.scale, pxOf(event)))
-  const { bar, px, isMoved, hit: before } = held.value
+  const { hit: before, ...same } = held.value
   const hit = hitUnder(pxOf(event))
-  held.value = { bar, px: pxOf(event), isMoved: isMoved || Math.abs(pxOf(event) - px) > 2, hit }
-  if (hit && hit.id !== before?.id) emit('tryPin', hit, bar.sourceSamples)
+  held.value = { ...same, px: pxOf(event), hit }
+  if (hit && hit.id !== before?.id) emit('tryPin', hit, same.bar.sourceSamples)
   else if (!hit && before) emit('giveUp')
 }
 function end(): void {
-  const last = held.value
+  const [last, wasMoved] = [held.value, isMoved.value]
   held.value = null
   if (!last) return
-  if (last.hit && last.isMoved) emit('pin', last.hit, last.bar.sourceSamples)
-  else if (!last.isMoved) {
+  if (last.hit && wasMoved) emit('pin', last.hit, last.bar.sourceSamples)
+  else if (!wasMoved) {
     emit('giveUp')
     emit('seek', last.bar.atS)
   }
@@ -92,6 +95,8 @@ function giveUp(): void {
   held.value = null
   emit('giveUp')
 }
+
+useEventListener(window, 'keydown', (event) => event.key === 'Escape' && giveUp())
 
 /** What the bar in hand does where it is held. */
 const words = computed(() => {
@@ -118,7 +123,7 @@ const title = computed(() => {
 <template>
   <div
     class="bars"
-    role="img"
+    role="group"
     aria-label="Bars of the track"
     :class="{ hold: pointed && goals.length, held }"
     :title="held ? undefined : title"
@@ -129,7 +134,7 @@ const title = computed(() => {
     @pointerleave="pointed = null"
   >
     <canvas ref="canvas" />
-    <template v-if="held?.isMoved">
+    <template v-if="held && isMoved">
       <span
         class="line"
         :style="{ transform: `translateX(${held.hit ? toPx(scale, held.hit.askedS) : held.px}px)` }"

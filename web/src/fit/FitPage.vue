@@ -103,7 +103,7 @@ const bars = usePinnedBars(() => kept.value)
 let tried = 0
 async function tryPin(hit: LandedHit, source: number): Promise<void> {
   const one = ++tried
-  const asked = await bars.asksWithPin(hit, source).catch(() => null)
+  const asked = await bars.asksToMove(hit, source).catch(() => null)
   if (asked && one === tried) trying.tryAsks(asked)
 }
 function giveUp(): void {

@@ -3,24 +3,30 @@ import { subjectKeys } from '@/app/workbench'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, ref } from 'vue'
+import type { CueChange } from '@/app/cueDesk'
 import { useAsks } from './useAsks'
 import AskFields from './AskFields.vue'
 
 /** A bench with a cue that asks for something, and what it was asked to change. */
 function benchWith(asks: CueAsks | null) {
   const cue = ref({ asks, slot_start_frames: 0, slot_length_flicks: 40 * 705_600_000 })
-  const updateCue = vi.fn(async () => '')
+  const updateCue = vi.fn<(asked: object) => Promise<string>>(async () => '')
+  const changes: CueChange[] = []
   const bench = {
     cue,
     picture: ref({ rate: { num: 25, den: 1, drop_frame: false } }),
     chart: ref({ rate: 100 }),
     message: ref(''),
     spotting: { sheet: computed(() => ({ hits: [], lines: [] })) },
-    updateCue,
+    updateCue: async (change: CueChange) => {
+      changes.push(change)
+      return updateCue(typeof change === 'function' ? change(cue.value as never) : change)
+    },
   }
   return {
     bench,
     updateCue,
+    changes,
     global: { provide: Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench])) },
   }
 }
@@ -31,6 +37,12 @@ describe('what is asked of a fit', () => {
     const fields = mount(AskFields, { global })
     await fields.get('[aria-label="How the music ends"]').setValue('fade')
     expect(updateCue).toHaveBeenCalledWith({ asks: { method: 'loop', give_pct: 2, landing: 'fade' } })
+  })
+  it('is added to what is asked for by the time that it is its turn', async () => {
+    const { changes, global } = benchWith(null)
+    await mount(AskFields, { global }).get('[aria-label="How the music ends"]').setValue('fade')
+    const now = { asks: { give_pct: 3 } } as never
+    expect((changes[0] as (cue: never) => object)(now)).toEqual({ asks: { give_pct: 3, landing: 'fade' } })
   })
   it('is left to the planner again where nothing is chosen', async () => {
     const { updateCue, global } = benchWith({ opening: 'section', listening: { voice: 2.5 } } as CueAsks)

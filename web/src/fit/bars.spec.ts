@@ -137,7 +137,10 @@ describe('a bar that is dragged', () => {
     expect(made.emitted('giveUp')).toHaveLength(1)
     await made.trigger('pointerup')
     await made.trigger('pointerdown', { button: 0, clientX: 270 })
-    await made.trigger('pointercancel')
+    await made.trigger('pointermove', { clientX: 180 })
+    window.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }))
+    await made.trigger('pointerup')
+    expect(made.emitted('giveUp')).toHaveLength(2)
     expect(made.emitted('pin')).toBeUndefined()
   })
   it('is gone to where it was only pressed', async () => {
@@ -150,10 +153,11 @@ describe('a bar that is dragged', () => {
 
 describe('the bars on the hits', () => {
   function table(asks: CueAsks | null, fit = { choices } as CueFit) {
-    const updateCue = vi.fn(async () => '')
     const cue = ref({ id: 1, asks })
+    const updateCue = vi.fn<(asked: object) => Promise<string>>(async () => '')
+    const change = (make: (now: never) => object) => updateCue(make(cue.value as never))
     const attempt = (work: () => unknown) => work()
-    const bench = { cue, chart: ref(chart), message: ref(''), updateCue, attempt }
+    const bench = { cue, chart: ref(chart), message: ref(''), updateCue: change, attempt }
     const provide = Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench]))
     return {
       updateCue,

@@ -14,15 +14,15 @@ export function useAsks() {
   const asks = computed(() => (cueDesk.cue.value?.asks ?? {}) as CueAsks)
 
   /** All that is asked for, other in some respects; what is undefined there is left to the planner again. */
-  function given(change: Partial<CueAsks>): CueAsks {
-    const all = Object.entries({ ...asks.value, ...change })
+  function given(change: Partial<CueAsks>, of = asks.value): CueAsks {
+    const all = Object.entries({ ...of, ...change })
     return Object.fromEntries(
       all.filter(([name, value]) => value !== undefined && value !== null && !NOT_ASKED_HERE.includes(name)),
     ) as CueAsks
   }
 
   async function ask(change: Partial<CueAsks>): Promise<void> {
-    const refusal = await cueDesk.updateCue({ asks: given(change) })
+    const refusal = await cueDesk.updateCue((now) => ({ asks: given(change, (now.asks ?? {}) as CueAsks) }))
     if (refusal) session.message.value = refusal
   }
 

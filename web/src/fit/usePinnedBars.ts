@@ -25,19 +25,19 @@ export function usePinnedBars(hits: () => LandedHit[]) {
   const without = (bars: Bars, hit: LandedHit) => bars.filter((b) => b.hit_id !== hit.id)
 
   /** A bar meets one hit and a hit one bar: pinning it lets go of what either had. */
-  function withPin(hit: LandedHit, source: number, beside = pinned.value): CueAsks {
+  function withPin(hit: LandedHit, source: number, beside = pinned.value): Partial<CueAsks> {
     const others = without(beside, hit).filter((b) => !isAt(b, source))
-    return given({
+    return {
       pinned_bars: [...others, { hit_id: hit.id, source_samples: source }],
       forbidden_bars: someOf(forbidden.value.filter((b) => b.hit_id !== hit.id || !isAt(b, source))),
-    })
+    }
   }
 
   /**
    * What to ask for so that a bar meets a hit. Where the track is bent the other hits keep the bars that they have, if that
    * can be had; elsewhere the music between them is free.
    */
-  async function asksWithPin(hit: LandedHit, source: number): Promise<CueAsks> {
+  async function moved(hit: LandedHit, source: number): Promise<Partial<CueAsks>> {
     const alone = withPin(hit, source)
     if (asks.value.method !== 'bend') return alone
     const now = hits()
@@ -45,7 +45,7 @@ export function usePinnedBars(hits: () => LandedHit[]) {
       .map((h) => ({ hit_id: h.id, source_samples: Math.round(h.sourceS! * rate.value) }))
     const held = withPin(hit, source, now)
     const params = { path: { cue_id: cue.value!.id } }
-    const { plan } = await answer(api.POST('/api/cues/{cue_id}/try', { params, body: { asks: held } }))
+    const { plan } = await answer(api.POST('/api/cues/{cue_id}/try', { params, body: { asks: given(held) } }))
     const missed = hits().filter((h) => !h.isKept && h.id !== hit.id).length
     return plan && plan.hits.filter((h) => !isKept(h)).length <= missed ? held : alone
   }
@@ -54,9 +54,8 @@ export function usePinnedBars(hits: () => LandedHit[]) {
     pinned,
     isPinned: (hit: LandedHit) => pinned.value.some((b) => b.hit_id === hit.id),
     keptOff: (hit: LandedHit) => forbidden.value.filter((b) => b.hit_id === hit.id).length,
-    asksWithPin,
-    move: (hit: LandedHit, source: number) =>
-      session.attempt(async () => ask(await asksWithPin(hit, source))),
+    asksToMove: async (hit: LandedHit, source: number) => given(await moved(hit, source)),
+    move: (hit: LandedHit, source: number) => session.attempt(async () => ask(await moved(hit, source))),
     pin: (hit: LandedHit, source: number) => ask(withPin(hit, source)),
     letGo: (hit: LandedHit) => ask({ pinned_bars: someOf(without(pinned.value, hit)) }),
     letAllGo: () => ask({ pinned_bars: undefined, forbidden_bars: undefined }),
