@@ -92,7 +92,7 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
     page.keyboard.press("b")
     expect(rows).to_have_count(5)
     before = met_by(page)
-    flag = page.get_by_role("button", name=re.compile("^Hit \d+, beat one, should:")).last
+    flag = page.get_by_role("button", name=re.compile(r"^Hit \d+, beat one, should:")).last
     box = flag.bounding_box()
     assert box
     y = take_bar_right_of(page, box["x"])
@@ -130,4 +130,4 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
     expect(rows.nth(3).locator("option:checked")).to_have_text(list(before.values())[3])
     for _ in range(6):  # give, method, give, landing, and both hits
         page.keyboard.press("Control+z")
-    expect(page.get_by_role("button", name=re.compile("^Hit \d+, beat one, should:"))).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile(r"^Hit \d+, beat one, should:"))).to_have_count(0)
