@@ -4,7 +4,8 @@ Usage: give.py [--seconds S] [--way NAME]
 
 A steady chord of six sines in stereo: energy outside its partials (worst window), steps of level, the stereo image; the
 same beside clicks, in windows without one. Clicks alone and a demo track: attacks against the map, how much of a click's
-energy leaves its place, what sounds before it. A curve of speeds (half a per cent to the asked one) for the ways that can.
+energy leaves its place, what sounds before it. For the ways that can, a curve of speeds to the asked one in steps of two
+seconds, and one as bending makes it: from beat to beat, smoothly to the asked speed and back to the track's own.
 """
 
 import argparse
@@ -27,7 +28,7 @@ from evenseam.demo.load import MUSIC
 
 RATE = 48_000
 PARTIALS_HZ = (196.0, 246.94, 293.66, 392.0, 493.88, 587.33)
-SPEEDS = (1.001, 1.003, 1.004, 0.985, 1.02, 1.035, 0.96, 1.04)
+SPEEDS = (1.001, 1.003, 1.004, 0.985, 1.02, 1.035, 0.96, 1.04, 0.9, 1.1)
 WINDOW_S, CLICK_EVERY_S = 0.17, 0.6
 CLEAR_RISE = 1.0  # attacks ten times what was before: of weaker ones no measure says to a millisecond where they lie
 Sound = np.ndarray
@@ -222,6 +223,13 @@ def maps(n: int, speed: float) -> Iterator[tuple[str, TimeMap]]:
         places = np.concatenate([[0], np.cumsum(np.diff(outs) * (speed + 0.5 * away))])
         knots = zip(np.rint(outs).astype(int).tolist(), np.rint(places * n / places[-1]).astype(int).tolist(), strict=True)
         yield f"{100 * (speed - 1):+.1f} % curve", TimeMap(tuple(Knot(a, b) for a, b in knots))
+        beats = np.arange(0, n, round(0.51 * RATE))
+        there = 1 + (speed - 1) * np.sin(np.pi * (np.arange(beats.size - 1) + 0.5) / (beats.size - 1))
+        lands = np.rint(np.concatenate([[0], np.cumsum(np.diff(beats) / there)])).astype(int)
+        yield (
+            f"{100 * (speed - 1):+.1f} % bent",
+            TimeMap(tuple(Knot(a, b) for a, b in zip(lands.tolist(), beats.tolist(), strict=True))),
+        )
 
 
 def row(way: Way, time_map: TimeMap, n: int, follows_pitch: bool) -> str:
