@@ -179,12 +179,20 @@ def tempo(
     count_in: Annotated[int, typer.Option(help="Bars clicked before bar one.", min=0, max=8)] = 0,
     accent: Annotated[bool, typer.Option(help="Tell downbeats apart.")] = True,
     parts: Annotated[int, typer.Option(help="Click every beat in so many parts: 2 for the off-beats.", min=1, max=4)] = 1,
+    map_: Annotated[
+        Path | None, typer.Option("--map", help="Lay a MIDI tempo map beside the hits, in the place of finding a tempo.")
+    ] = None,
+    bars: Annotated[Path | None, typer.Option(help="Write the bars of that map with their timecodes, CSV.")] = None,
     as_json: _AsJson = False,
 ) -> None:
-    """Find the steady tempo that meets the hits of a picture."""
-    from evenseam.tempo import Wanted, in_a_table, reported, write_click, write_midi
+    """Find the steady tempo that meets the hits of a picture, or see where a tempo map has them."""
+    from evenseam.tempo import Wanted, in_a_table, laid_beside, reported, write_click, write_midi
 
     wanted = Wanted(tuple(hit), fps, low, high, meter, starts, count)
+    if map_:
+        laid, words = laid_beside(map_, wanted, click, bars)
+        print(json.dumps(laid) if as_json else words)
+        return
     answers = wanted.answers()
     found: dict[str, Any] = {"tempi": reported(answers, wanted.rate)}
     if midi:

@@ -1,19 +1,28 @@
-"""The steady tempo of a picture on the command line: the table of tempi, and the best of them as MIDI and as a click."""
+"""The tempo of a picture on the command line: the table of steady ones, the best of them as MIDI and as a click; and a tempo
+map that somebody else wrote, beside the hits.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from evenseam.asking import aim_of
+from evenseam.core.errors import FileRefusedError
+from evenseam.core.exchange.bars_csv import write_map_bars
 from evenseam.core.exchange.tempo_midi import write_tempo_midi
+from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.plan import Aim
-from evenseam.core.render.click import ClickStyle
+from evenseam.core.render.click import ClickStyle, write_counted
 from evenseam.core.render.click import write_click as clicked
+from evenseam.core.tempo.beats import MapBeats
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
 from evenseam.core.timebase import FrameRate, parse_time
 
 _RATE_HZ = 48_000  # of hits in words, and of the click
+_SAME_BPM = 0.01
 _AFTER_BARS = 2  # of click after the last hit
 
 
@@ -76,6 +85,51 @@ def in_a_table(answers: Sequence[Steady], rate: FrameRate) -> str:
         also = f"  (also {', '.join(f'{bpm:g}' for bpm in one.also_bpm)})" if one.also_bpm else ""
         lines.append(f"{one.bpm:7.2f} bpm  bar one at {one.starts_s:.3f} s  met {met}  {off}{also}")
     return "\n".join(lines)
+
+
+def laid_beside(file: Path, wanted: Wanted, click: Path | None, bars: Path | None) -> tuple[dict[str, Any], str]:
+    """A tempo map beside the hits, for JSON and in one line; its click and its bars as files, where they are wanted.
+
+    Raises: FileRefusedError, SpotError.
+    """
+    aims = wanted.aims()
+    beats = _read_map(file, max(aim.at_samples for aim in aims) / _RATE_HZ)
+    rows = [_on_the_map(beats, aim, wanted.rate) for aim in aims]
+    begins = beats.bars()
+    at_s, bpm = beats.at_s[begins].tolist(), beats.bpm[begins].tolist()
+    if click:
+        n_samples = round((float(beats.at_s[-1]) + 1) * _RATE_HZ)
+        write_counted(click, np.rint(beats.at_s * _RATE_HZ).astype(np.int64), beats.beat_in_bar, n_samples, _RATE_HZ)
+    if bars:
+        bars.write_bytes(write_map_bars(at_s, bpm, wanted.rate, 0))
+    told = [{"at_s": round(at, 6), "bpm": round(tempo, 3)} for at, tempo in zip(at_s, bpm, strict=True)]
+    return {"hits": rows, "bars": told}, _map_in_words(beats, rows)
+
+
+def _read_map(file: Path, last_s: float) -> MapBeats:
+    """The beats of a MIDI file until some bars after the last hit."""
+    try:
+        data = file.read_bytes()
+    except OSError as error:
+        raise FileRefusedError(f"{file} cannot be read: {error.strerror}.") from None
+    beats = read_tempo_midi(data, last_s)
+    bars_s = beats.at_s[beats.bars()]
+    return read_tempo_midi(data, last_s + _AFTER_BARS * float(np.diff(bars_s).max(initial=0)))
+
+
+def _on_the_map(beats: MapBeats, aim: Aim, rate: FrameRate) -> dict[str, Any]:
+    """The beat nearest to a hit, and by how much it is late."""
+    at_s, tolerance_s = aim.at_samples / _RATE_HZ, aim.tolerance_samples / _RATE_HZ
+    place = beats.nearest(at_s, Struck.by_kind(at_s, tolerance_s, aim.weight, aim.kind).on_downbeat)
+    off = {"off_s": round(place.off_s, 6), "off_frames": round(float(place.off_s * rate.fps), 3)}
+    return {**off, "bar": place.bar, "beat": place.beat, "met": abs(place.off_s) <= tolerance_s + 1e-9}
+
+
+def _map_in_words(beats: MapBeats, rows: Sequence[dict[str, Any]]) -> str:
+    slowest, fastest = float(beats.bpm.min()), float(beats.bpm.max())
+    range_bpm = f"{slowest:.2f}" if fastest - slowest < _SAME_BPM else f"{slowest:.2f} to {fastest:.2f}"
+    off = "  ".join(f"{r['bar']}.{r['beat']} {r['off_frames']:+.2f}{'' if r['met'] else ' missed'}" for r in rows)
+    return f"{range_bpm} bpm, {beats.bars().size} bars  met {sum(r['met'] for r in rows)} of {len(rows)}  {off}"
 
 
 def write_midi(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> None:

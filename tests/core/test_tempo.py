@@ -1,6 +1,7 @@
 """Steady tempi beside trying everything, and what is written of them read back."""
 
 import io
+from contextlib import suppress
 from itertools import pairwise
 from pathlib import Path
 
@@ -11,14 +12,15 @@ import soundfile as sf
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.errors import BriefError
+from evenseam.core.errors import BriefError, FileRefusedError, SpotError
 from evenseam.core.exchange import read_midi
 from evenseam.core.exchange.tempo_midi import write_beats_midi, write_tempo_midi
+from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.render.click import ClickStyle
 from evenseam.core.render.click import write_click as written_click
 from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
 from evenseam.core.timebase import FrameRate
-from evenseam.tempo import Wanted, write_click, write_midi
+from evenseam.tempo import Wanted, laid_beside, write_click, write_midi
 
 
 def cost_of(hits: list[Struck], bpm: float, start: float, meter: int) -> float:
@@ -162,3 +164,76 @@ def test_a_count_in_and_off_beats_lie_on_the_sample_however_early_the_file_has_t
     assert written_click(tmp_path / "plain.wav", bpm, meter, 0.0, 12.0, rate, ClickStyle(is_accented=False)) == 0
     plain, _ = sf.read(tmp_path / "plain.wav", dtype="float32")
     assert np.abs(plain).max() < 0.5
+
+
+def midi_of(*events: tuple[int, mido.MetaMessage]) -> bytes:
+    track, now = mido.MidiTrack(), 0
+    for tick, message in events:
+        track.append(message.copy(time=tick - now))
+        now = tick
+    out = io.BytesIO()
+    mido.MidiFile(type=1, ticks_per_beat=480, tracks=[track]).save(file=out)
+    return out.getvalue()
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([0.0, 0.4, 3.7]), st.sampled_from([1.0, 1.5]))
+def test_a_map_that_was_written_is_read_back_beat_by_beat(seed: int, starts_s: float, quarters: float) -> None:
+    rng = np.random.default_rng(seed)
+    at_s = starts_s + np.concatenate([[0.0], np.cumsum(rng.uniform(0.3, 0.9, 60))])
+    bars = rng.integers(2, 6, 30)
+    in_bar = np.concatenate([np.arange(n) for n in bars])[:61].astype(np.int16)
+    lead = 1 if starts_s else 0  # one short bar leads up
+    read = read_tempo_midi(write_beats_midi(at_s, in_bar, quarters, []), float(at_s[-2]))
+    n = min(read.at_s.size - lead, 60)
+    assert n >= 59
+    assert read.at_s[lead : lead + n] == pytest.approx(at_s[:n], abs=2e-6)
+    assert read.bpm[lead : lead + n - 1] == pytest.approx(60 / np.diff(at_s)[: n - 1], rel=1e-4)
+    if quarters == 1.0:
+        assert np.array_equal(read.beat_in_bar[lead : lead + n], in_bar[:n])
+
+
+def test_metres_that_change_and_a_bar_that_is_cut_short_are_counted_as_they_are_written() -> None:
+    quarter = 480
+    data = midi_of(
+        (0, mido.MetaMessage("set_tempo", tempo=500_000)),
+        (0, mido.MetaMessage("time_signature", numerator=4, denominator=4)),
+        (6 * quarter, mido.MetaMessage("time_signature", numerator=6, denominator=8)),  # after a bar and a half
+        (6 * quarter, mido.MetaMessage("set_tempo", tempo=1_000_000)),
+        (12 * quarter, mido.MetaMessage("time_signature", numerator=3, denominator=4)),
+    )
+    read = read_tempo_midi(data, 14.0)
+    assert read.at_s.tolist() == [0, 0.5, 1, 1.5, 2, 2.5, 3, 4.5, 6, 7.5, 9, 10, 11, 12, 13, 14]
+    assert read.beat_in_bar.tolist() == [0, 1, 2, 3, 0, 1, 0, 1, 0, 1, 0, 1, 2, 0, 1, 2]
+    assert read.bpm[[0, 6, 15]].tolist() == [120, 40, 60]
+    hit = read.nearest(6.1, on_downbeat=True)
+    assert (hit.bar, hit.beat, hit.off_s) == (4, 1, pytest.approx(-0.1))
+    assert (read.nearest(10.4, on_downbeat=False).bar, read.nearest(10.4, on_downbeat=False).beat) == (5, 2)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.binary(max_size=200), st.booleans(), st.integers(0, 120), st.integers(0, 255))
+def test_a_bad_map_is_refused_in_words(data: bytes, is_broken: bool, at: int, value: int) -> None:
+    whole = bytearray(write_tempo_midi(111.0, 4, 1.3, ((2.0, "door"),)))
+    whole[min(at, len(whole) - 1)] = value
+    with suppress(SpotError):
+        read = read_tempo_midi(bytes(whole) if is_broken else data, 60.0)
+        assert np.all(np.diff(read.at_s) > 0)
+
+
+def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> None:
+    file = tmp_path / "cue.mid"
+    file.write_bytes(write_tempo_midi(100.0, 4, 1.0, ()))
+    wanted = Wanted(("1.0", "5.8", "8.3,beat"), "25", 60, 180, 4, None, 8)
+    found, words = laid_beside(file, wanted, tmp_path / "click.wav", tmp_path / "bars.csv")
+    assert [(h["bar"], h["beat"], h["met"]) for h in found["hits"]] == [(2, 1, True), (4, 1, True), (5, 1, False)]
+    assert found["hits"][2]["off_frames"] == pytest.approx(-2.5, abs=0.01)
+    assert "met 2 of 3" in words
+    sound, rate = sf.read(tmp_path / "click.wav")
+    table = (tmp_path / "bars.csv").read_text().splitlines()
+    assert table[2].startswith("2,00:00:01:00,25.000,1.000000,100.000")
+    for bar in found["bars"]:
+        at = round(bar["at_s"] * rate)
+        assert np.abs(sound[at : at + 100]).max() > 0.5
+    with pytest.raises(FileRefusedError, match="cannot be read"):
+        laid_beside(tmp_path / "none.mid", wanted, None, None)

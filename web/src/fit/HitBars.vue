@@ -158,6 +158,12 @@ td {
 tr.missed td {
   color: rgb(var(--v-theme-warning));
 }
+@media (max-width: 1180px) {
+  td.figure {
+    min-width: 64px;
+    white-space: normal;
+  }
+}
 select {
   width: 150px;
   padding: 2px 6px;

@@ -35,6 +35,12 @@ def write_fit_bars(
     return _table(rows, rate, start_frames, ("Tempo", "Track seconds"))
 
 
+def write_map_bars(at_s: Sequence[float], bpm: Sequence[float], rate: FrameRate, start_frames: int) -> bytes:
+    """Of a tempo map on a picture, the same of each bar and its tempo; `start_frames`: the timecode of the first frame."""
+    rows = ((seconds, (f"{tempo:.3f}",)) for seconds, tempo in zip(at_s, bpm, strict=True))
+    return _table(rows, rate, start_frames, ("Tempo",))
+
+
 def _table(bars: Iterable[tuple[float, tuple[str, ...]]], rate: FrameRate, start_frames: int, more: tuple[str, ...]) -> bytes:
     out = io.StringIO(newline="")
     table = csv.writer(out)
