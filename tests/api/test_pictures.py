@@ -243,10 +243,15 @@ def test_a_recut_of_shots_without_reels_is_asked_about_compared_and_carried(clie
 def test_a_cue_on_a_new_version_keeps_the_seams_that_it_can(client: TestClient, ids: Ids, spotted: int, loop_wav: Path) -> None:
     track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
     client.patch(f"/api/cues/{ids.cue}", json={"track_id": track["id"]})
+    hit = client.get(f"/api/pictures/{spotted}/sheet").json()["hits"][0]
+    client.patch(f"/api/cues/{ids.cue}", json={"asks": {"pinned_bars": [{"hit_id": hit["id"], "source_samples": 96_000}]}})
     before = client.post(f"/api/cues/{ids.cue}/fit").json()["plan"]["seams"]
     address = f"/api/pictures/{spotted}/versions"
     new = client.post(address, params={"file_name": "recut.edl"}, content=write_edl(RECUT.sheet).encode()).json()
     cue = next(c for c in production_of(client, ids)["cues"] if c["picture_id"] == new["id"] and c["number"] == "1m1")
+    [pin] = cue["asks"]["pinned_bars"]
+    carried = {h["id"]: h["label"] for h in client.get(f"/api/pictures/{new['id']}/sheet").json()["hits"]}
+    assert (carried[pin["hit_id"]], pin["source_samples"]) == (hit["label"], 96_000)
     after = client.post(f"/api/cues/{cue['id']}/fit").json()["plan"]
     assert after["target_samples"] == RECUT.sheet.length_frames * after["rate"] // 25
 

@@ -19,4 +19,19 @@ describe('useKeys', () => {
     press(document.body, { key: 's' })
     expect(run).toHaveBeenCalledTimes(1)
   })
+  it('leaves a list its arrows, and takes all other keys', () => {
+    const [up, play] = [vi.fn(), vi.fn()]
+    const scope = effectScope()
+    scope.run(() =>
+      useKeys(() => [
+        { key: 'ArrowUp', run: up },
+        { key: ' ', run: play },
+      ]),
+    )
+    const list = document.body.appendChild(document.createElement('select'))
+    for (const key of ['ArrowUp', ' '])
+      list.dispatchEvent(new KeyboardEvent('keydown', { bubbles: true, cancelable: true, key }))
+    expect([up.mock.calls.length, play.mock.calls.length]).toEqual([0, 1])
+    scope.stop()
+  })
 })

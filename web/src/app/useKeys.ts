@@ -11,13 +11,16 @@ export interface KeyAction {
   run: () => void
 }
 
+/** What a drop-down list does with keys of its own; all others are the page's, after a choice too. */
+const OF_A_LIST = ['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Home', 'End', 'Enter']
+
 /** Give the keys back to the page, after a menu whose button would otherwise keep them: Space plays. */
 export function letKeysGo(): void {
   const held = document.activeElement
   if (held instanceof HTMLElement && held.matches('[aria-haspopup]')) held.blur()
 }
 
-/** Window-wide keys. Typing in a field, an open dialogue or menu, and buttons' own keys come first. */
+/** Window-wide keys. Typing in a field, going through a list, an open dialogue or menu, and buttons' own keys come first. */
 export function useKeys(actions: () => KeyAction[]) {
   function onKey(event: KeyboardEvent): void {
     if (event.defaultPrevented || event.altKey) return
@@ -27,6 +30,7 @@ export function useKeys(actions: () => KeyAction[]) {
     )
     const ctrl = event.ctrlKey || event.metaKey
     if (isTyping) return
+    if (target.closest('select') && OF_A_LIST.includes(event.key)) return
     if (target.closest('button, a') && (event.key === ' ' || event.key === 'Enter')) return
     const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
     const found = actions().find(

@@ -58,7 +58,7 @@ const place = (s: number) =>
 </script>
 
 <template>
-  <section class="report" aria-label="Report">
+  <section class="below" aria-label="Report">
     <div v-if="isOutdated" class="outdated" role="status">
       The track’s chart or the hits were changed since this was fitted. It stays as it is until you fit it
       again.
@@ -92,7 +92,7 @@ const place = (s: number) =>
         <tr v-for="(hit, i) in hits" :key="i" :class="{ missed: !hit.isKept }">
           <td>
             <button
-              class="hear"
+              class="press"
               :aria-label="`Go to hit ${hit.label || i + 1}`"
               title="Go there"
               @click="$emit('seek', hit.askedS)"
@@ -124,7 +124,7 @@ const place = (s: number) =>
         <tr v-for="(seam, i) in plan.seams" :key="i" :class="{ near: seam === near }">
           <td>
             <button
-              class="hear"
+              class="press"
               :aria-label="`Hear seam ${i + 1}`"
               title="Hear two bars around it"
               @click="$emit('hear', seam)"
@@ -140,7 +140,7 @@ const place = (s: number) =>
           <td class="reason" :title="seam.reason">{{ seam.reason }}</td>
           <td>
             <button
-              class="hear"
+              class="press"
               :aria-pressed="kept.some((places) => isAt(seam, places, plan?.rate ?? 1))"
               :aria-label="`Keep seam ${i + 1}`"
               title="Keep this seam in every fit that has room for it"
@@ -149,7 +149,7 @@ const place = (s: number) =>
               keep
             </button>
             <button
-              class="hear"
+              class="press"
               :aria-label="`Another join for seam ${i + 1}`"
               title="Leave this join out and fit with another"
               @click="$emit('forbid', seam)"
@@ -164,15 +164,6 @@ const place = (s: number) =>
 </template>
 
 <style scoped>
-.report {
-  flex: none;
-  max-height: 26vh;
-  min-height: 118px;
-  overflow-y: auto;
-  padding: 10px 16px 12px;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-  background: rgb(var(--v-theme-surface));
-}
 .outdated {
   display: flex;
   align-items: center;
@@ -190,21 +181,6 @@ const place = (s: number) =>
   font-size: 15px;
   line-height: 1.5;
 }
-table {
-  border-collapse: collapse;
-  font-size: 14px;
-}
-th {
-  text-align: left;
-  font-weight: 500;
-  opacity: 0.7;
-  padding: 2px 20px 2px 0;
-  white-space: nowrap;
-}
-td {
-  padding: 2px 20px 2px 0;
-  white-space: nowrap;
-}
 .reason {
   white-space: normal;
 }
@@ -216,22 +192,5 @@ tr.missed td {
 }
 tr.near td {
   color: rgb(var(--v-theme-primary));
-}
-.hear {
-  min-width: 26px;
-  padding: 0 7px;
-  background: none;
-  border-radius: 4px;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-}
-.hear + .hear {
-  margin-left: 6px;
-}
-.hear[aria-pressed='true'] {
-  background: rgb(var(--v-theme-primary));
-  color: rgb(var(--v-theme-on-primary));
-}
-.hear:hover {
-  border-color: rgb(var(--v-theme-primary));
 }
 </style>

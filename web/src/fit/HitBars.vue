@@ -47,7 +47,7 @@ function chosen(event: Event, hit: LandedHit): void {
 </script>
 
 <template>
-  <section class="hitbars" aria-label="Bars on the hits">
+  <section class="below" aria-label="Bars on the hits">
     <p v-if="chart.free_time" class="quiet">This track is in free time: it has no bars to land on a hit.</p>
     <p v-else-if="!rows.length" class="quiet">
       No hit of a downbeat, a beat or a section lies in this slot. Mark some on Spot; which bar lands on which
@@ -132,29 +132,6 @@ function chosen(event: Event, hit: LandedHit): void {
 </template>
 
 <style scoped>
-.hitbars {
-  flex: none;
-  max-height: 26vh;
-  min-height: 118px;
-  overflow-y: auto;
-  padding: 10px 16px 12px;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-  background: rgb(var(--v-theme-surface));
-}
-table {
-  border-collapse: collapse;
-  font-size: 14px;
-}
-th {
-  text-align: left;
-  font-weight: 500;
-  opacity: 0.7;
-}
-th,
-td {
-  padding: 2px 14px 2px 0;
-  white-space: nowrap;
-}
 tr.missed td {
   color: rgb(var(--v-theme-warning));
 }
@@ -171,27 +148,6 @@ select {
   border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
   background: rgb(var(--v-theme-surface-bright));
   color: inherit;
-}
-.press {
-  min-width: 26px;
-  padding: 0 7px;
-  color: inherit;
-  background: none;
-  border-radius: 4px;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-}
-.press + .press {
-  margin-left: 6px;
-}
-.press[aria-pressed='true'] {
-  background: rgb(var(--v-theme-primary));
-  color: rgb(var(--v-theme-on-primary));
-}
-.press:hover:enabled {
-  border-color: rgb(var(--v-theme-primary));
-}
-.press:disabled {
-  opacity: 0.45;
 }
 .note {
   margin: 6px 0 0;
