@@ -19,6 +19,7 @@ from evenseam.core.render.click import ClickStyle, write_counted
 from evenseam.core.render.click import write_click as clicked
 from evenseam.core.tempo.beats import MapBeats
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
+from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate, parse_time
 
 _RATE_HZ = 48_000  # of hits in words, and of the click
@@ -112,9 +113,10 @@ def _read_map(file: Path, last_s: float) -> MapBeats:
         data = file.read_bytes()
     except OSError as error:
         raise FileRefusedError(f"{file} cannot be read: {error.strerror}.") from None
-    beats = read_tempo_midi(data, last_s)
+    tempo_map = read_tempo_midi(data)
+    beats = tempo_map.beats(last_s)
     bars_s = beats.at_s[beats.bars()]
-    return read_tempo_midi(data, last_s + _AFTER_BARS * float(np.diff(bars_s).max(initial=0)))
+    return tempo_map.beats(last_s + _AFTER_BARS * float(np.diff(bars_s).max(initial=0)))
 
 
 def _on_the_map(beats: MapBeats, aim: Aim, rate: FrameRate) -> dict[str, Any]:
@@ -135,7 +137,7 @@ def _map_in_words(beats: MapBeats, rows: Sequence[dict[str, Any]]) -> str:
 def write_midi(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> None:
     """The tempo map of an answer, with the hits as markers."""
     markers = tuple((aim.at_samples / _RATE_HZ, aim.label or f"Hit {k}") for k, aim in enumerate(aims, 1))
-    path.write_bytes(write_tempo_midi(answer.bpm, meter, answer.starts_s, markers))
+    path.write_bytes(write_tempo_midi(TempoMap.steady(answer.bpm, meter, answer.starts_s), markers))
 
 
 def write_click(

@@ -78,3 +78,42 @@ def test_what_no_tempo_can_be_found_for_says_what_to_do(client: TestClient, ids:
     edit(client, picture, edit="remove_hits", ids=[h["id"] for h in marked])
     assert "by 1 to 64 hits" in tempi(client, picture)["detail"]
     assert client.get("/api/pictures/999/tempi").status_code == 404
+
+
+def test_a_tempo_is_laid_on_a_picture_taken_along_and_read_back_as_it_was(client: TestClient, ids: Ids, picture: int) -> None:
+    address = f"/api/pictures/{picture}/tempo-map"
+    assert client.get(address).json() is None
+    assert client.get(f"{address}/file", params={"form": ".mid"}).status_code == 404
+    laid = client.put(address, json={"bpm": 100, "meter": 4, "starts_s": 1.0}).json()
+    assert laid["at_s"][:5] == pytest.approx([1.0, 1.6, 2.2, 2.8, 3.4], abs=1e-5)
+    assert laid["beat_in_bar"][:5] == [0, 1, 2, 3, 0]
+    assert [(h["bar"], h["beat"], h["is_met"]) for h in laid["hits"]] == [(1, 1, True), (4, 1, True), (8, 1, True)]
+
+    files = {form: client.get(f"{address}/file", params={"form": form}).content for form in (".mid", ".csv", ".wav")}
+    bars = list(csv.DictReader(io.StringIO(files[".csv"].decode())))
+    sound, rate = sf.read(io.BytesIO(files[".wav"]))
+    for bar in bars:
+        at = round(float(bar["Seconds"]) * rate)
+        assert np.abs(sound[at : at + 100]).max() > 0.5
+    assert (bars[1]["Timecode"], bars[1]["Tempo"]) == ("00:00:03:10", "100.000")
+
+    client.delete(address)
+    assert client.get(address).json() is None
+    read = client.post(address, params={"file_name": "cue.mid"}, content=files[".mid"]).json()
+    lead = sum(at < 0.999 for at in read["at_s"])
+    assert read["at_s"][lead:] == pytest.approx(laid["at_s"], abs=1e-5), "after the bar that leads up"
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(address).json() is None
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(address).json() == laid
+
+
+def test_a_file_without_a_tempo_map_is_refused_and_the_map_stays(client: TestClient, picture: int) -> None:
+    address = f"/api/pictures/{picture}/tempo-map"
+    laid = client.put(address, json={"bpm": 90, "meter": 3}).json()
+    for data in (b"", b"MThd nothing", b"\x00" * 2000):
+        refused = client.post(address, params={"file_name": "bad.mid"}, content=data)
+        assert (refused.status_code, refused.json()["code"]) == (422, "spot_invalid")
+    assert client.put(address, json={"bpm": 5}).json()["code"] == "request_invalid"
+    assert client.put(address, json={"bpm": 90, "starts_s": 80_000}).json()["code"] == "spot_invalid"
+    assert client.get(address).json() == laid

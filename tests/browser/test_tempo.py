@@ -72,6 +72,26 @@ def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_a
         assert np.abs(sound[at : at + 100]).max() > 0.3
         assert np.abs(sound[at - 2000 : at - 2]).max() < 0.01
 
+    own = page.get_by_role("group", name="The picture's tempo map")
+    page.get_by_role("button", name="Lay on the picture").click()
+    expect(own).to_contain_text(re.compile(rf"{bpm:.2f} bpm, \d+ bars, \d+ of \d+ hits met"))
+    expect(page.get_by_role("img", name="Bars of the tempo map")).to_be_visible()
+    own.get_by_role("button", name="Take away").click()
+    expect(own).to_contain_text("No tempo map lies on this picture")
+    page.get_by_label("MIDI file with a tempo map").set_input_files(tmp_path / next(tmp_path.glob("*.mid")).name)
+    expect(own).to_contain_text(re.compile(rf"{bpm:.2f} bpm|to {bpm:.2f} bpm|{bpm:.2f} to"))
+    page.reload()
+    expect(page.get_by_role("img", name="Bars of the tempo map")).to_be_visible()
+    for _ in range(3):  # read, taken away, laid
+        page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("img", name="Bars of the tempo map")).to_have_count(0)
+    page.keyboard.press("t")
+    page.get_by_label("Slowest tempo").fill("95")
+    page.get_by_label("Fastest tempo").fill("105")
+    page.keyboard.press("Enter")
+    page.get_by_label("Where bar one begins").select_option(index=1)
+    expect(rows.first.locator("td").nth(2)).to_have_text("0.00 s")
+
     page.get_by_label("Bars of count-in").select_option("two bars")
     page.get_by_label("Clicks to a beat").select_option("off-beats too")
     counted, rate = sf.read(saved(page, "Click", tmp_path))

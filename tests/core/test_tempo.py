@@ -19,6 +19,7 @@ from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.render.click import ClickStyle
 from evenseam.core.render.click import write_click as written_click
 from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
+from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
 from evenseam.tempo import Wanted, laid_beside, write_click, write_midi
 
@@ -88,7 +89,7 @@ def test_what_makes_no_sense_is_refused(low: float, high: float, meter: int, cou
 def test_a_tempo_map_has_its_bars_and_markers_where_they_belong(
     bpm: float, meter: int, starts_s: float, at: list[float]
 ) -> None:
-    data = write_tempo_midi(bpm, meter, starts_s, tuple((t, f"Hit {k}") for k, t in enumerate(at)))
+    data = write_tempo_midi(TempoMap.steady(bpm, meter, starts_s), tuple((t, f"Hit {k}") for k, t in enumerate(at)))
     now, seconds_of_tempo = 0.0, []
     for message in mido.MidiFile(file=io.BytesIO(data)):
         now += message.time
@@ -184,7 +185,7 @@ def test_a_map_that_was_written_is_read_back_beat_by_beat(seed: int, starts_s: f
     bars = rng.integers(2, 6, 30)
     in_bar = np.concatenate([np.arange(n) for n in bars])[:61].astype(np.int16)
     lead = 1 if starts_s else 0  # one short bar leads up
-    read = read_tempo_midi(write_beats_midi(at_s, in_bar, quarters, []), float(at_s[-2]))
+    read = read_tempo_midi(write_beats_midi(at_s, in_bar, quarters, [])).beats(float(at_s[-2]))
     n = min(read.at_s.size - lead, 60)
     assert n >= 59
     assert read.at_s[lead : lead + n] == pytest.approx(at_s[:n], abs=2e-6)
@@ -202,7 +203,7 @@ def test_metres_that_change_and_a_bar_that_is_cut_short_are_counted_as_they_are_
         (6 * quarter, mido.MetaMessage("set_tempo", tempo=1_000_000)),
         (12 * quarter, mido.MetaMessage("time_signature", numerator=3, denominator=4)),
     )
-    read = read_tempo_midi(data, 14.0)
+    read = read_tempo_midi(data).beats(14.0)
     assert read.at_s.tolist() == [0, 0.5, 1, 1.5, 2, 2.5, 3, 4.5, 6, 7.5, 9, 10, 11, 12, 13, 14]
     assert read.beat_in_bar.tolist() == [0, 1, 2, 3, 0, 1, 0, 1, 0, 1, 0, 1, 2, 0, 1, 2]
     assert read.bpm[[0, 6, 15]].tolist() == [120, 40, 60]
@@ -214,16 +215,16 @@ def test_metres_that_change_and_a_bar_that_is_cut_short_are_counted_as_they_are_
 @settings(max_examples=60, deadline=None)
 @given(st.binary(max_size=200), st.booleans(), st.integers(0, 120), st.integers(0, 255))
 def test_a_bad_map_is_refused_in_words(data: bytes, is_broken: bool, at: int, value: int) -> None:
-    whole = bytearray(write_tempo_midi(111.0, 4, 1.3, ((2.0, "door"),)))
+    whole = bytearray(write_tempo_midi(TempoMap.steady(111.0, 4, 1.3), ((2.0, "door"),)))
     whole[min(at, len(whole) - 1)] = value
     with suppress(SpotError):
-        read = read_tempo_midi(bytes(whole) if is_broken else data, 60.0)
+        read = read_tempo_midi(bytes(whole) if is_broken else data).beats(60.0)
         assert np.all(np.diff(read.at_s) > 0)
 
 
 def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> None:
     file = tmp_path / "cue.mid"
-    file.write_bytes(write_tempo_midi(100.0, 4, 1.0, ()))
+    file.write_bytes(write_tempo_midi(TempoMap.steady(100.0, 4, 1.0), ()))
     wanted = Wanted(("1.0", "5.8", "8.3,beat"), "25", 60, 180, 4, None, 8)
     found, words = laid_beside(file, wanted, tmp_path / "click.wav", tmp_path / "bars.csv")
     assert [(h["bar"], h["beat"], h["met"]) for h in found["hits"]] == [(2, 1, True), (4, 1, True), (5, 1, False)]

@@ -17,7 +17,7 @@ from evenseam.api import problems
 from evenseam.api.documentation import documentation
 from evenseam.api.doors import Doors, names_of
 from evenseam.api.routers import catalogue as catalogue_router
-from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tempo, tracks
+from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tempo, tempo_maps, tracks
 from evenseam.jobs.events import EventBus, Relay
 from evenseam.jobs.runner import JobRunner
 from evenseam.ops.instance import clear_scratch, instance_id
@@ -78,7 +78,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
     )
     problems.install(app)
     app.add_middleware(Doors, names=names_of(settings), who_header=settings.who_header)
-    for part in (productions, pictures, sheets, tempo, cues, tracks, corrections, catalogue_router, jobs):
+    for part in (productions, pictures, sheets, tempo, tempo_maps, cues, tracks, corrections, catalogue_router, jobs):
         app.include_router(part.router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])

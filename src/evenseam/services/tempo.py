@@ -14,6 +14,7 @@ from evenseam.core.render.beats import bars_as_csv, beats_as_click, beats_as_mid
 from evenseam.core.render.click import ClickStyle, write_click
 from evenseam.core.spot import Hit
 from evenseam.core.tempo.steady import Steady, Struck, find_steady
+from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
 from evenseam.store.fits import get_fit
@@ -65,7 +66,7 @@ def tempo_map(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[by
     """A Standard MIDI File with the hits as markers, and a name for it. Raises: NotFoundError."""
     seen = _spotted(context, picture_id)
     markers = tuple((seen.seconds(hit.at_frames), hit.label or f"Hit {k}") for k, hit in enumerate(seen.hits, 1))
-    return write_tempo_midi(tempo.bpm, tempo.meter, tempo.starts_s, markers), _named(seen, tempo, ".mid")
+    return write_tempo_midi(TempoMap.steady(tempo.bpm, tempo.meter, tempo.starts_s), markers), _named(seen, tempo, ".mid")
 
 
 def bars_of(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[bytes, str]:

@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from evenseam.core.spot import Hit, Line, Sheet, Shot, Slot
+from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FLICKS_PER_S, FrameRate, nearest
 from evenseam.store.models import Cue, Picture
 
@@ -41,6 +42,21 @@ def slot_end_frames(cue: Cue, picture: Picture) -> int:
     """The frame at which a slot ends, nearest to its exact length; at least one after its start."""
     length = nearest(Fraction(cue.slot_length_flicks, FLICKS_PER_S) * rate_of(picture).fps)
     return cue.slot_start_frames + max(1, length)
+
+
+def tempo_map_of(picture: Picture) -> TempoMap | None:
+    """The tempo map that was laid on a picture, if there is one."""
+    kept = picture.sheet.tempo_map
+    if kept is None:
+        return None
+    tempi, metres = ((tuple(event) for event in kept[name]) for name in ("tempi", "metres"))
+    return TempoMap(kept["per_quarter"], tuple(tempi), tuple(metres), kept["bar_one_tick"])
+
+
+def stored_tempo_map(tempo_map: TempoMap) -> dict[str, Any]:
+    """A tempo map as it is kept."""
+    events = {name: [list(event) for event in getattr(tempo_map, name)] for name in ("tempi", "metres")}
+    return {"per_quarter": tempo_map.per_quarter, **events, "bar_one_tick": tempo_map.bar_one_tick}
 
 
 def sheet_fields(sheet: Sheet) -> dict[str, Any]:

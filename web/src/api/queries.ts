@@ -163,6 +163,15 @@ export const tempiQuery = ({ pictureId, ...query }: TempiAsked, hitsKey: string)
     placeholderData: (before: Tempo[] | undefined) => before,
   })
 
+export const tempoMapQuery = (pictureId: number) =>
+  queryOptions({
+    queryKey: ['sheet', pictureId, 'tempo-map'],
+    queryFn: async () => {
+      const path = { picture_id: pictureId }
+      return (await answer(api.GET('/api/pictures/{picture_id}/tempo-map', { params: { path } }))) ?? null
+    },
+  })
+
 export const shotsQuery = (pictureId: number) =>
   queryOptions({
     queryKey: ['sheet', pictureId, 'shots'],

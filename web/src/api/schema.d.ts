@@ -696,6 +696,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/tempo-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tempo Map
+         * @description The tempo map that was laid on a picture; null where there is none.
+         */
+        get: operations["getTempoMap"];
+        /**
+         * Lay Tempo
+         * @description Lay a steady tempo on a picture; one step of undo.
+         */
+        put: operations["layTempo"];
+        /**
+         * Read Tempo Map
+         * @description Lay the tempo map of a Standard MIDI File on a picture, from its first frame; one step of undo.
+         */
+        post: operations["readTempoMap"];
+        /**
+         * Remove Tempo Map
+         * @description Take the tempo map of a picture away; one step of undo.
+         */
+        delete: operations["removeTempoMap"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/tempo-map/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Tempo Map
+         * @description The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as long as the picture.
+         */
+        get: operations["exportTempoMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/thumbs": {
         parameters: {
             query?: never;
@@ -2782,6 +2834,24 @@ export interface components {
             kind: "split_section";
         };
         /**
+         * SteadyLaid
+         * @description A steady tempo that is to be the picture's; `starts_s`: of bar one, from its first frame.
+         */
+        SteadyLaid: {
+            /** Bpm */
+            bpm: number;
+            /**
+             * Meter
+             * @default 4
+             */
+            meter: number;
+            /**
+             * Starts S
+             * @default 0
+             */
+            starts_s: number;
+        };
+        /**
          * Tap
          * @description Where a hand tapped the beat, the first tap on beat one.
          */
@@ -2793,6 +2863,22 @@ export interface components {
             kind: "tap";
             /** Taps Samples */
             taps_samples: number[];
+        };
+        /**
+         * TempoMapRead
+         * @description The beats of a picture's tempo map up to its end and one more, and where its hits lie.
+         *
+         *     `beat_in_bar`: 0 for the first of a bar; `bpm`: from each beat on.
+         */
+        TempoMapRead: {
+            /** At S */
+            at_s: number[];
+            /** Beat In Bar */
+            beat_in_bar: number[];
+            /** Bpm */
+            bpm: number[];
+            /** Hits */
+            hits: components["schemas"]["MetRead"][];
         };
         /**
          * TempoRead
@@ -4603,6 +4689,214 @@ export interface operations {
                 count_in?: number;
                 accent?: boolean;
                 parts?: number;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getTempoMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoMapRead"] | null;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    layTempo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SteadyLaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoMapRead"] | null;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTempoMap: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoMapRead"] | null;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeTempoMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportTempoMap: {
+        parameters: {
+            query: {
+                form: ".mid" | ".csv" | ".wav";
             };
             header?: never;
             path: {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { barLines, beatsBetween, clicksBetween } from './bars'
+import { barLines, beatsBetween, clicksBetween, mapClicks, mapLines } from './bars'
 
 const pulse = { bpm: 120, meter: 4, startsS: 1 } // bars of 2 s
 
@@ -41,5 +41,41 @@ describe('a steady tempo over a time axis', () => {
         .filter((c) => c.isBar)
         .map((c) => c.atS),
     ).toEqual([1, 3])
+  })
+})
+
+describe('a tempo map over a time axis', () => {
+  // Two bars in three at 120 bpm, then bars of one second in two, the last of them cut short.
+  const map = {
+    at_s: [1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5, 5, 5.5],
+    beat_in_bar: [0, 1, 2, 0, 1, 2, 0, 1, 0, 0],
+  }
+  it('has every bar with its number and the beats between them', () => {
+    const { bars, beats } = mapLines(map, { startS: 2, pxPerS: 100, widthPx: 320 }, 72)
+    expect(bars).toEqual([
+      { bar: 2, px: 50, isNumbered: true },
+      { bar: 3, px: 200, isNumbered: true },
+      { bar: 4, px: 300, isNumbered: true },
+    ])
+    expect(beats).toEqual([0, 100, 150, 250])
+    expect(mapLines(map, { startS: 0, pxPerS: 100, widthPx: 900 }, 4).bars.map((b) => b.bar)).toEqual([
+      1, 2, 3,
+    ])
+  })
+  it('is thinned out where lines and numbers would touch', () => {
+    const { bars, beats } = mapLines(map, { startS: 0, pxPerS: 8, widthPx: 320 }, 72)
+    expect(bars.map((b) => [b.bar, b.isNumbered])).toEqual([
+      [1, true],
+      [2, false],
+      [3, false],
+      [4, false],
+    ])
+    expect(beats).toEqual([])
+  })
+  it('is clicked where it is, the first of every bar apart', () => {
+    expect(mapClicks(map, 4.5, 5.5)).toEqual([
+      { atS: 4.5, isBar: false },
+      { atS: 5, isBar: true },
+    ])
   })
 })

@@ -7,6 +7,15 @@ export interface Pulse {
   /** Of bar one. */
   startsS: number
 }
+/** Beats one by one: when each is, and which of its bar, 0 for the first. */
+export interface CountedBeats {
+  at_s: readonly number[]
+  beat_in_bar: readonly number[]
+}
+export interface Click {
+  atS: number
+  isBar: boolean
+}
 export interface BarLine {
   bar: number
   px: number
@@ -47,8 +56,37 @@ export function beatsBetween(pulse: Pulse, scale: TimeScale, untilS: number): nu
   return beats
 }
 
+/** The bars and beats of a tempo map in view up to `untilS`, thinned out where they would touch. */
+export function mapLines(
+  map: CountedBeats,
+  scale: TimeScale,
+  untilS: number,
+): { bars: BarLine[]; beats: number[] } {
+  const [bars, beats]: [BarLine[], number[]] = [[], []]
+  let [bar, linePx, numberPx, beforePx] = [0, -Infinity, -Infinity, -Infinity]
+  map.at_s.forEach((atS, i) => {
+    const isBar = map.beat_in_bar[i] === 0
+    if (isBar) bar++
+    const px = toPx(scale, atS)
+    const isApart = px - beforePx >= LEAST_BEAT_PX
+    beforePx = px
+    if (atS > untilS || px < -LEAST_NUMBER_PX || px > scale.widthPx) return
+    if (isBar && px - linePx >= LEAST_BAR_PX) {
+      const isNumbered = px - numberPx >= LEAST_NUMBER_PX
+      bars.push({ bar, px, isNumbered })
+      linePx = px
+      if (isNumbered) numberPx = px
+    } else if (!isBar && isApart) beats.push(px)
+  })
+  return { bars, beats }
+}
+
+/** The beats of a tempo map from a moment up to another, and whether each begins a bar. */
+export const mapClicks = (map: CountedBeats, fromS: number, toS: number): Click[] =>
+  map.at_s.flatMap((atS, i) => (atS >= fromS && atS < toS ? [{ atS, isBar: map.beat_in_bar[i] === 0 }] : []))
+
 /** The beats from a moment up to another, in seconds, and whether each begins a bar. */
-export function clicksBetween(pulse: Pulse, fromS: number, toS: number): { atS: number; isBar: boolean }[] {
+export function clicksBetween(pulse: Pulse, fromS: number, toS: number): Click[] {
   const each = beatS(pulse)
   const clicks = []
   for (let k = Math.max(0, Math.ceil((fromS - pulse.startsS) / each)); pulse.startsS + k * each < toS; k++)

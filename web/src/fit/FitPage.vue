@@ -11,6 +11,7 @@ import { usePinnedBars } from './usePinnedBars'
 import { useKeys } from '@/app/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
 import { useSeams } from './useSeams'
+import MapBars from '@/tempo/MapBars.vue'
 import TempoBars from '@/tempo/TempoBars.vue'
 import TempoPanel from '@/tempo/TempoPanel.vue'
 import { useTempo } from '@/tempo/useTempo'
@@ -122,13 +123,26 @@ async function pinBar(hit: LandedHit, source: number): Promise<void> {
 /** The steady tempo of the picture, where this cue lies on it. */
 const tempo = useTempo(() => tab.value === 'tempo')
 const isClicking = ref(false)
+/** Where the slot begins on the picture, in seconds. */
+const slotStartS = computed(() =>
+  cue.value && picture.value ? framesToSeconds(cue.value.slot_start_frames, picture.value.rate) : 0,
+)
 const pulse = computed(() => {
-  const [found, c, p] = [tempo.pulse.value, cue.value, picture.value]
-  return found && c && p
-    ? { ...found, startsS: found.startsS - framesToSeconds(c.slot_start_frames, p.rate) }
-    : null
+  const found = tempo.pulse.value
+  return found && { ...found, startsS: found.startsS - slotStartS.value }
 })
-useClick(pulse, isClicking, player)
+/** The picture's own map, from the start of the slot. */
+const ownMap = computed(() => {
+  const map = tab.value === 'tempo' && tempo.showsOwn.value ? tempo.laid.map.value : null
+  return map && { ...map, at_s: map.at_s.map((s) => s - slotStartS.value) }
+})
+/** Over the fitted music, with the numbers where it is thin. */
+const barsAt = (fromPx: number, untilPx: number) => ({ fromPx, numbersPx: untilPx - 25, beatsPx: fromPx })
+useClick(
+  computed(() => (tab.value === 'tempo' ? tempo.clicksFrom(slotStartS.value) : null)),
+  isClicking,
+  player,
+)
 
 function step(frames: number): void {
   const rate = picture.value?.rate
@@ -231,9 +245,14 @@ const emptyWords = computed(() => {
         :pulse="pulse"
         :scale="scale"
         :until-s="lengthS"
-        :from-px="fromPx"
-        :numbers-px="untilPx - 25"
-        :beats-px="fromPx"
+        v-bind="barsAt(fromPx, untilPx)"
+      />
+      <MapBars
+        v-else-if="ownMap"
+        :map="ownMap"
+        :scale="scale"
+        :until-s="lengthS"
+        v-bind="barsAt(fromPx, untilPx)"
       />
     </template>
   </FitLanes>

@@ -3,6 +3,7 @@ import type { Cue } from '@/api/client'
 import SpotBar from './SpotBar.vue'
 import SpotLanes from './SpotLanes.vue'
 import SpotTable from './SpotTable.vue'
+import MapBars from '@/tempo/MapBars.vue'
 import TempoBars from '@/tempo/TempoBars.vue'
 import TempoPanel from '@/tempo/TempoPanel.vue'
 import UploadList from '@/app/UploadList.vue'
@@ -39,7 +40,11 @@ const unit = ref<TimeUnit>((localStorage.getItem('unit') as TimeUnit | null) ?? 
 const isSnapping = ref(true)
 const isClicking = ref(false)
 const tempo = useTempo(() => tab.value === 'tempo')
-useClick(tempo.pulse, isClicking, player)
+useClick(
+  computed(() => tempo.clicksFrom(0)),
+  isClicking,
+  player,
+)
 watch(unit, (now) => localStorage.setItem('unit', now))
 watch(
   () => picture.value?.id,
@@ -335,6 +340,12 @@ useKeys(() => [
       >
         <template #default="{ scale, lengthS }">
           <TempoBars v-if="tempo.pulse.value" :pulse="tempo.pulse.value" :scale="scale" :until-s="lengthS" />
+          <MapBars
+            v-else-if="tempo.showsOwn.value && tempo.laid.map.value"
+            :map="tempo.laid.map.value"
+            :scale="scale"
+            :until-s="lengthS"
+          />
         </template>
       </SpotLanes>
     </div>

@@ -2,57 +2,28 @@
 import { barLines, beatsBetween, type Pulse } from '@/drawing/bars'
 import type { TimeScale } from '@/drawing/scale'
 import { computed } from 'vue'
+import BarLines from './BarLines.vue'
 
 /** The bars of a steady tempo over the lanes of the picture. */
-const props = withDefaults(
-  defineProps<{
-    pulse: Pulse
-    scale: TimeScale
-    untilS: number
-    /** How far down lines begin, numbers stand, and beats are. */
-    fromPx?: number
-    numbersPx?: number
-    beatsPx?: number
-  }>(),
-  { fromPx: 24, numbersPx: 36, beatsPx: 108 },
-)
+const props = defineProps<{
+  pulse: Pulse
+  scale: TimeScale
+  untilS: number
+  fromPx?: number
+  numbersPx?: number
+  beatsPx?: number
+}>()
 const bars = computed(() => barLines(props.pulse, props.scale, props.untilS))
 const beats = computed(() => beatsBetween(props.pulse, props.scale, props.untilS))
 </script>
 
 <template>
-  <svg class="bars" role="img" :aria-label="`Bars at ${pulse.bpm} bpm`">
-    <line v-for="px in beats" :key="px" class="beat" :x1="px" :x2="px" :y1="beatsPx" :y2="beatsPx + 8" />
-    <g v-for="b in bars" :key="b.bar" :transform="`translate(${b.px} 0)`">
-      <line class="bar" :y1="fromPx" y2="100%" />
-      <text v-if="b.isNumbered" x="4" :y="numbersPx">{{ b.bar }}</text>
-    </g>
-  </svg>
+  <BarLines
+    :bars="bars"
+    :beats="beats"
+    :label="`Bars at ${pulse.bpm} bpm`"
+    :from-px="fromPx"
+    :numbers-px="numbersPx"
+    :beats-px="beatsPx"
+  />
 </template>
-
-<style scoped>
-.bars {
-  position: absolute;
-  inset: 0 0 20px;
-  width: 100%;
-  height: calc(100% - 20px);
-  pointer-events: none;
-}
-.bar {
-  stroke: rgb(var(--v-theme-secondary));
-  stroke-opacity: 0.45;
-}
-.beat {
-  stroke: rgb(var(--v-theme-secondary));
-  stroke-opacity: 0.4;
-}
-text {
-  fill: rgb(var(--v-theme-secondary));
-  font-size: 11px;
-  font-weight: 600;
-  paint-order: stroke;
-  stroke: rgb(var(--v-theme-background));
-  stroke-width: 3px;
-  font-variant-numeric: tabular-nums;
-}
-</style>

@@ -7,7 +7,8 @@ import CellField from '@/app/CellField.vue'
 /** Which steady tempo meets the hits of the picture: the table of them, and what one of them is saved as. */
 const props = defineProps<{ tempo: ReturnType<typeof useTempo> }>()
 const isClicking = defineModel<boolean>('click', { required: true })
-const { asked, click, hits, query, rows, chosen, chosenBpm, byBpm, step, save, startsWords } = props.tempo
+const { asked, click, hits, query, rows, chosen, byBpm, step, save, startsWords } = props.tempo
+const { laid, isOwn, showsOwn, look, lay } = props.tempo
 const METERS = [2, 3, 4, 5, 6, 7]
 const COUNT_INS = ['no bar', 'one bar', 'two bars', 'three bars', 'four bars']
 const PARTS = ['every beat', 'off-beats too', 'thirds of beats', 'quarters of beats']
@@ -30,6 +31,12 @@ const title = (h: Tempo['hits'][number]) =>
 function typed(name: 'lowBpm' | 'highBpm', text: string): void {
   const value = Number(text.replace(',', '.'))
   if (value > 0) asked[name] = value
+}
+function readFile(event: Event): void {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (file) void laid.read(file)
 }
 function onKey(event: KeyboardEvent): void {
   const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
@@ -104,8 +111,8 @@ function onKey(event: KeyboardEvent): void {
               v-for="t in rows"
               :key="t.bpm"
               :aria-selected="t === chosen"
-              :class="{ chosen: t === chosen }"
-              @click="chosenBpm = t.bpm"
+              :class="{ chosen: t === chosen && !showsOwn }"
+              @click="look(t.bpm)"
             >
               <td class="figure">
                 <b>{{ t.bpm.toFixed(2) }}</b>
@@ -141,6 +148,9 @@ function onKey(event: KeyboardEvent): void {
           @click="save(form)"
           >{{ words }}</v-btn
         >
+        <v-btn size="small" title="Make it the tempo map of the picture" @click="lay"
+          >Lay on the picture</v-btn
+        >
       </div>
       <div class="foot">
         <span class="quiet">Click with</span>
@@ -167,6 +177,26 @@ function onKey(event: KeyboardEvent): void {
         Bar and beat of every hit, and by how many frames the beat is late (+) or early (−).
       </p>
     </template>
+    <div class="foot own" role="group" aria-label="The picture's tempo map">
+      <template v-if="laid.map.value">
+        <label title="See and hear the map of the picture, not the tempo that is chosen above">
+          <input v-model="isOwn" type="checkbox" /> On the picture
+        </label>
+        <span class="figure">{{ laid.words.value }}</span>
+        <label v-if="!hits.length">
+          <input v-model="isClicking" type="checkbox" aria-label="Click of the map" /> Click
+        </label>
+        <v-btn v-for="[form, words] in FORMS" :key="form" size="small" @click="laid.save(form)">{{
+          words
+        }}</v-btn>
+        <v-btn size="small" @click="laid.remove">Take away</v-btn>
+      </template>
+      <span v-else class="quiet">No tempo map lies on this picture.</span>
+      <label class="read" title="Its tempi and metres, from the picture's first frame on">
+        Read one from MIDI
+        <input type="file" accept=".mid,.midi" aria-label="MIDI file with a tempo map" @change="readFile" />
+      </label>
+    </div>
   </section>
 </template>
 
@@ -202,6 +232,23 @@ select {
   border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
   background: rgb(var(--v-theme-surface-bright));
   color: inherit;
+}
+.own {
+  padding-top: 6px;
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
+}
+.read {
+  cursor: pointer;
+  text-decoration: underline dotted;
+}
+.read input {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
+}
+.read:focus-within {
+  outline: 2px solid rgb(var(--v-theme-primary));
 }
 .scroll {
   flex: 1;

@@ -34,10 +34,22 @@ describe('the steady tempo of a picture', () => {
   const picture = ref({ id: 1, rate })
   const inFrames = ref<number | null>(null)
   let asked: Asked[]
+  const map = {
+    at_s: [1, 1.5, 2, 2.5, 3.5],
+    beat_in_bar: [0, 1, 0, 1, 0],
+    bpm: [120, 120, 120, 60, 60],
+    hits: [landing(1, 0), landing(2, 9)],
+  }
+  let laid: typeof map | null
   let answer: () => { status?: number; json: unknown }
   beforeEach(() => {
     answer = () => ({ json: tempi })
-    asked = mockServer(() => answer())
+    laid = null
+    asked = mockServer((one) => {
+      if (!one.path.endsWith('/tempo-map')) return answer()
+      if (one.method !== 'GET') laid = one.method === 'DELETE' ? null : map
+      return { json: laid }
+    })
   })
   afterEach(() => {
     vi.unstubAllGlobals()
@@ -45,6 +57,7 @@ describe('the steady tempo of a picture', () => {
   })
   function open(isOpen = true) {
     const desk = { picture, spotting: { sheet: shallowRef({ hits: hits.value }) }, inOut: { inFrames } }
+    const session = { attempt: (work: () => Promise<unknown>) => work() }
     return mount(
       {
         components: { TempoPanel },
@@ -57,7 +70,7 @@ describe('the steady tempo of a picture', () => {
       {
         global: {
           plugins: [[VueQueryPlugin, { queryClient }]],
-          provide: { [subjectKeys.pictureDesk as symbol]: desk },
+          provide: { [subjectKeys.pictureDesk as symbol]: desk, [subjectKeys.session as symbol]: session },
           stubs: { VBtn: { template: '<button class="save"><slot /></button>' } },
         },
       },
@@ -109,7 +122,7 @@ describe('the steady tempo of a picture', () => {
     await slowest.setValue('72,5')
     await slowest.trigger('blur')
     await flushPromises()
-    expect(Object.fromEntries(asked.at(-1)!.query)).toEqual({
+    expect(Object.fromEntries(asked.filter((one) => one.path.endsWith('/tempi')).at(-1)!.query)).toEqual({
       low_bpm: '72.5',
       high_bpm: '180',
       meter: '3',
@@ -117,6 +130,38 @@ describe('the steady tempo of a picture', () => {
     })
     expect(shown.text()).toContain('at the mark in (3.00 s)')
     inFrames.value = null
+  })
+
+  it('is laid on the picture, read from a file instead, saved and taken away', async () => {
+    const shown = open()
+    await flushPromises()
+    const own = () => shown.get('[role=group]')
+    const press = async (words: string) => {
+      await shown
+        .findAll('button')
+        .filter((b) => b.text() === words)
+        .at(-1)!
+        .trigger('click')
+      await flushPromises()
+    }
+    expect(own().text()).toContain('No tempo map lies on this picture.')
+    await press('Lay on the picture')
+    const put = asked.find((one) => one.method === 'PUT')!
+    expect(put.body).toEqual({ bpm: 120, meter: 4, starts_s: 0 })
+    await vi.waitFor(() => expect(own().text()).toContain('60.00 to 120.00 bpm, 3 bars, 1 of 2 hits met'))
+    const isOwn = () => own().get<HTMLInputElement>('[type=checkbox]').element.checked
+    expect([isOwn(), shown.findAll('tr.chosen').length]).toEqual([true, 0])
+    await shown.findAll('tbody tr')[1]!.trigger('click')
+    expect([isOwn(), shown.findAll('tr.chosen').length]).toEqual([false, 1])
+    await press('Bars')
+    expect(download).toHaveBeenLastCalledWith('/api/pictures/1/tempo-map/file?form=.csv')
+    await press('Take away')
+    await vi.waitFor(() => expect(own().text()).toContain('No tempo map lies'))
+    const input = own().get<HTMLInputElement>('[type=file]')
+    Object.defineProperty(input.element, 'files', { value: [new File(['MThd'], 'cue.mid')] })
+    await input.trigger('change')
+    await vi.waitFor(() => expect(own().text()).toContain('3 bars'))
+    expect(asked.find((one) => one.method === 'POST')!.query.get('file_name')).toBe('cue.mid')
   })
 
   it('says why there is none, and asks nothing while it is closed', async () => {
@@ -129,6 +174,6 @@ describe('the steady tempo of a picture', () => {
     queryClient.clear()
     open(false)
     await flushPromises()
-    expect(asked).toEqual([])
+    expect(asked.filter((one) => !one.path.endsWith('/tempo-map'))).toEqual([])
   })
 })

@@ -1,7 +1,8 @@
 /** The steady tempo of the picture: the tempi that meet its hits, and the one that is looked at. */
 import { tempiQuery, type TempiAsked } from '@/api/queries'
 import { download } from '@/app/download'
-import type { Pulse } from '@/drawing/bars'
+import { clicksBetween, mapClicks, type Click, type Pulse } from '@/drawing/bars'
+import { useTempoMap } from './useTempoMap'
 import { framesToSeconds } from '@/time'
 import { usePictureDesk } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
@@ -14,6 +15,10 @@ export function useTempo(isOpen: () => boolean) {
   const asked = reactive({ lowBpm: 60, highBpm: 180, meter: 4, isFromMark: false })
   /** What the click has that is saved: bars before bar one, parts of each beat, bars told apart. */
   const click = reactive({ countIn: 0, parts: 1, hasAccents: true })
+  const laid = useTempoMap()
+  /** Whether the picture's own map is seen and heard, in the place of the tempo that was found. */
+  const isOwn = ref(true)
+  const showsOwn = computed(() => laid.map.value !== null && (isOwn.value || !isOpen()))
   const chosenBpm = ref<number | null>(null)
   const byBpm = ref(false)
 
@@ -36,20 +41,39 @@ export function useTempo(isOpen: () => boolean) {
   const rows = computed(() => (byBpm.value ? [...found.value].sort((a, b) => a.bpm - b.bpm) : found.value))
   const chosen = computed(() => found.value.find((t) => t.bpm === chosenBpm.value) ?? found.value[0] ?? null)
   const pulse = computed<Pulse | null>(() =>
-    chosen.value && isOpen()
+    chosen.value && isOpen() && !showsOwn.value
       ? { bpm: chosen.value.bpm, meter: asked.meter, startsS: chosen.value.starts_s }
       : null,
   )
+  /** What is clicked: of a tempo that is looked at, or of the picture's map. `fromS`: where on the picture the clock starts. */
+  const clicksFrom = (fromS: number) => {
+    const [map, found] = [laid.map.value, pulse.value]
+    if (found) return (a: number, b: number) => moved(clicksBetween(found, a + fromS, b + fromS), -fromS)
+    return map ? (a: number, b: number) => moved(mapClicks(map, a + fromS, b + fromS), -fromS) : null
+  }
+  const moved = (clicks: Click[], byS: number) => clicks.map((c) => ({ ...c, atS: c.atS + byS }))
   watch(
     () => picture.value?.id,
-    () => (chosenBpm.value = null),
+    () => {
+      chosenBpm.value = null
+      isOwn.value = true
+    },
   )
+  /** A tempo that is pressed is the one that is looked at. */
+  function look(bpm: number): void {
+    chosenBpm.value = bpm
+    isOwn.value = false
+  }
+  async function lay(): Promise<void> {
+    if (chosen.value) await laid.lay(chosen.value, asked.meter)
+    isOwn.value = true
+  }
 
   /** The next tempo of the table, or the one before. */
   function step(by: number): void {
     const at = rows.value.findIndex((t) => t === chosen.value)
     const next = rows.value[Math.min(Math.max(0, at + by), rows.value.length - 1)]
-    if (next) chosenBpm.value = next.bpm
+    if (next) look(next.bpm)
   }
 
   function save(form: TempoForm): void {
@@ -73,5 +97,23 @@ export function useTempo(isOpen: () => boolean) {
       ? `at the mark in (${framesToSeconds(inOut.inFrames.value, picture.value.rate).toFixed(2)} s)`
       : 'at the first frame',
   )
-  return { asked, click, hits, query, rows, chosen, chosenBpm, byBpm, pulse, step, save, startsWords }
+  return {
+    asked,
+    click,
+    hits,
+    query,
+    rows,
+    chosen,
+    byBpm,
+    pulse,
+    laid,
+    isOwn,
+    showsOwn,
+    clicksFrom,
+    look,
+    lay,
+    step,
+    save,
+    startsWords,
+  }
 }

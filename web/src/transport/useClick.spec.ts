@@ -1,4 +1,4 @@
-import type { Pulse } from '@/drawing/bars'
+import { clicksBetween, type Pulse } from '@/drawing/bars'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import { onPage } from '@/api/server.mock'
@@ -34,7 +34,8 @@ function playing(isOn = true) {
   const clock = { nowS: 0, isPlaying: ref(false), clockS: () => clock.nowS }
   const on = ref(isOn)
   const page = onPage(() => {
-    useClick(ref(pulse), on, clock)
+    const clicks = (fromS: number, toS: number) => clicksBetween(pulse, fromS, toS)
+    useClick(ref(clicks), on, clock)
     return {}
   })
   async function run(seconds: number) {

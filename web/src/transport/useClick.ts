@@ -1,5 +1,5 @@
 /** A click on the beats of a tempo while the picture plays, ahead of time by the sound card's clock. */
-import { clicksBetween, type Pulse } from '@/drawing/bars'
+import type { Click } from '@/drawing/bars'
 import { onScopeDispose, watch, type Ref } from 'vue'
 
 const AHEAD_S = 0.15
@@ -13,8 +13,11 @@ interface Clock {
   clockS: () => number
 }
 
+/** What is to be clicked from a moment up to another. */
+export type Clicks = (fromS: number, toS: number) => Click[]
+
 /** Clicks while `isOn` and the clock runs on. A jump of the clock begins anew from where it went. */
-export function useClick(pulse: Ref<Pulse | null>, isOn: Ref<boolean>, clock: Clock): void {
+export function useClick(clicks: Ref<Clicks | null>, isOn: Ref<boolean>, clock: Clock): void {
   let context: AudioContext | null = null
   let timer = 0
   let untilS = -1
@@ -37,15 +40,15 @@ export function useClick(pulse: Ref<Pulse | null>, isOn: Ref<boolean>, clock: Cl
   }
   function ahead(): void {
     const now = clock.clockS()
-    if (!pulse.value) return
+    if (!clicks.value) return
     const isJump = now < lastS || now > lastS + 10 * AHEAD_S
     const from = isJump ? now : Math.max(now, untilS)
     lastS = now
     untilS = Math.max(from, now + AHEAD_S)
-    for (const click of clicksBetween(pulse.value, from, untilS)) strike(click.atS - now, click.isBar)
+    for (const click of clicks.value(from, untilS)) strike(click.atS - now, click.isBar)
   }
   watch(
-    [isOn, clock.isPlaying, pulse],
+    [isOn, clock.isPlaying, clicks],
     ([on, plays, has]) => {
       stop()
       if (!on || !plays || !has) return

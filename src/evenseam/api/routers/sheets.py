@@ -1,13 +1,14 @@
 """What is spotted on a picture: hits, lines, shots; marks in and out in open forms."""
 
 from typing import Annotated, Literal
-from urllib.parse import quote, unquote
+from urllib.parse import unquote
 
 from fastapi import APIRouter, Body, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from evenseam.api import sheet_edits as schemas
 from evenseam.api.deps import ContextDep
+from evenseam.api.files import download
 from evenseam.api.reading import read_job
 from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
 from evenseam.api.schemas import JobRead
@@ -82,9 +83,7 @@ async def import_marks(
 @router.get("/{picture_id}/marks", operation_id="exportMarks", response_class=Response)
 def export_marks(context: ContextDep, picture_id: int, form: _Form) -> Response:
     """The marks of a picture as a file."""
-    data, name = sheets.export_marks(context, picture_id, form)
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type="application/octet-stream", headers=headers)
+    return download(*sheets.export_marks(context, picture_id, form))
 
 
 @router.post("/{picture_id}/dialogue", operation_id="findDialogue", status_code=202)

@@ -1,21 +1,16 @@
 """Which steady tempi meet the hits of a picture, and one of them as a file."""
 
-import tempfile
-from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Literal
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Response
-from fastapi.responses import FileResponse
-from starlette.background import BackgroundTask
 
 from evenseam.api.base import MOST_FRAMES, Answer
 from evenseam.api.deps import ContextDep
+from evenseam.api.files import download, made_wav
 from evenseam.core.render.click import ClickStyle
 from evenseam.core.tempo.steady import FASTEST_BPM, SLOWEST_BPM
 from evenseam.services import tempo
-from evenseam.services.context import Context
 
 router = APIRouter(prefix="/api", tags=["tempo"])
 _Form = Literal[".mid", ".csv", ".wav"]
@@ -86,9 +81,9 @@ def export_tempo(
     """
     wanted = tempo.SteadyTempo(bpm, meter, starts_s)
     if form != ".wav":
-        return _download(*(tempo.tempo_map if form == ".mid" else tempo.bars_of)(context, picture_id, wanted))
+        return download(*(tempo.tempo_map if form == ".mid" else tempo.bars_of)(context, picture_id, wanted))
     style = ClickStyle(count_in, accent, parts)
-    return _made(context, lambda path: tempo.click_of(context, picture_id, wanted, style, path))
+    return made_wav(context, lambda path: tempo.click_of(context, picture_id, wanted, style, path))
 
 
 @router.get("/fits/{fit_id}/beats", operation_id="exportBeats", response_class=Response)
@@ -96,27 +91,10 @@ def export_beats(context: ContextDep, fit_id: int, form: _Form) -> Response:
     """The beats of a fit as they are heard: a tempo map with its hits, a table of its bars, or a click as long as it is."""
     fit = tempo.beats_of_fit(context, fit_id)
     if form != ".wav":
-        return _download(fit.tempo_map() if form == ".mid" else fit.table(), f"{fit.name} bars{form}")
+        return download(fit.tempo_map() if form == ".mid" else fit.table(), f"{fit.name} bars{form}")
 
     def write(path: Path) -> str:
         fit.write_click(path)
         return f"{fit.name} click.wav"
 
-    return _made(context, write)
-
-
-def _download(data: bytes, name: str) -> Response:
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type="application/octet-stream", headers=headers)
-
-
-def _made(context: Context, write: Callable[[Path], str]) -> FileResponse:
-    """A WAV file that is written now, with the name that `write` gives it, and gone once it was sent."""
-    with tempfile.NamedTemporaryFile(dir=context.settings.scratch_dir, suffix=".wav", delete=False) as file:
-        path = Path(file.name)
-    try:
-        name = write(path)
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
-    return FileResponse(path, media_type="audio/wav", filename=name, background=BackgroundTask(path.unlink, missing_ok=True))
+    return made_wav(context, write)

@@ -12,28 +12,18 @@ import mido
 import numpy as np
 from numpy.typing import NDArray
 
-_TICKS_PER_BEAT = 9600
+from evenseam.core.tempo.tempo_map import TICKS_PER_QUARTER, TempoMap
+
 _FASTEST_S = 0.2  # a quarter note that leads up to the first beat lasts this long at least
 _NO_LEAD_S = 0.0005
-_MOST_BPM = 300.0  # of the bars that lead up
 
 
-def write_tempo_midi(bpm: float, meter: int, starts_s: float, markers: tuple[tuple[float, str], ...]) -> bytes:
-    """The file. `starts_s`: of bar one, from the picture's first frame; `markers`: seconds and names."""
-    period = 60 / bpm
-    lead_bars = max(1, round(starts_s / (meter * period))) if starts_s > 1e-6 else 0
-    while lead_bars > 1 and lead_bars * meter * 60 / starts_s > _MOST_BPM:
-        lead_bars -= 1
-    lead_ticks = lead_bars * meter * _TICKS_PER_BEAT
-    events = [(0, mido.MetaMessage("time_signature", numerator=meter, denominator=4))]
-    if lead_bars:
-        events.append((0, mido.MetaMessage("set_tempo", tempo=round(1e6 * starts_s / (lead_bars * meter)))))
-    events.append((lead_ticks, mido.MetaMessage("set_tempo", tempo=round(1e6 * period))))
-    for seconds, name in markers:
-        before = seconds < starts_s
-        tick = seconds / starts_s * lead_ticks if before else lead_ticks + (seconds - starts_s) / period * _TICKS_PER_BEAT
-        events.append((round(tick), mido.MetaMessage("marker", text=name)))
-    return _written(events)
+def write_tempo_midi(tempo_map: TempoMap, markers: Sequence[tuple[float, str]]) -> bytes:
+    """The file of a map. `markers`: seconds from the picture's first frame, and names."""
+    events = [(tick, mido.MetaMessage("time_signature", numerator=n, denominator=d)) for tick, n, d in tempo_map.metres]
+    events += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempo_map.tempi]
+    events += [(tempo_map.tick_at(seconds), mido.MetaMessage("marker", text=name)) for seconds, name in markers]
+    return _written(events, tempo_map.per_quarter)
 
 
 def write_beats_midi(
@@ -46,7 +36,7 @@ def write_beats_midi(
     made up for by the next, so that no beat is off by more than one of them.
     """
     tick_at, tempi, signatures = _lead_up(float(at_s[0]))
-    ticks_a_beat = round(_TICKS_PER_BEAT * quarters)
+    ticks_a_beat = round(TICKS_PER_QUARTER * quarters)
     now_s, ticks = float(at_s[0]) if at_s[0] > _NO_LEAD_S else 0.0, [tick_at]
     for until_s in at_s[1:].tolist():
         tempo = max(1, round((until_s - now_s) * 1e6 / quarters))
@@ -71,7 +61,7 @@ def _lead_up(lead_s: float) -> tuple[int, list[tuple[int, int]], list[_Signature
     note = 4
     while note < 64 and lead_s * note / 4 < _FASTEST_S:
         note *= 2
-    ticks = _TICKS_PER_BEAT * 4 // note
+    ticks = TICKS_PER_QUARTER * 4 // note
     return ticks, [(0, round(lead_s * 1e6 * note / 4))], [(0, 1, note)]
 
 
@@ -93,18 +83,18 @@ def _tick_of(seconds: float, tempi: list[tuple[int, int]]) -> int:
     """The tick at a moment, by the tempo map."""
     now_s, (tick, tempo) = 0.0, tempi[0] if tempi else (0, 500_000)
     for next_tick, next_tempo in tempi[1:]:
-        until_s = now_s + (next_tick - tick) * tempo / (1e6 * _TICKS_PER_BEAT)
+        until_s = now_s + (next_tick - tick) * tempo / (1e6 * TICKS_PER_QUARTER)
         if seconds < until_s:
             break
         now_s, tick, tempo = until_s, next_tick, next_tempo
-    return max(0, tick + round((seconds - now_s) * 1e6 * _TICKS_PER_BEAT / tempo))
+    return max(0, tick + round((seconds - now_s) * 1e6 * TICKS_PER_QUARTER / tempo))
 
 
-def _written(events: list[tuple[int, mido.MetaMessage]]) -> bytes:
+def _written(events: list[tuple[int, mido.MetaMessage]], per_quarter: int = TICKS_PER_QUARTER) -> bytes:
     track, now = mido.MidiTrack(), 0
     for tick, message in sorted(events, key=lambda event: event[0]):
         track.append(message.copy(time=tick - now))
         now = tick
     out = io.BytesIO()
-    mido.MidiFile(type=1, ticks_per_beat=_TICKS_PER_BEAT, tracks=[track], charset="utf-8").save(file=out)
+    mido.MidiFile(type=1, ticks_per_beat=per_quarter, tracks=[track], charset="utf-8").save(file=out)
     return out.getvalue()

@@ -57,7 +57,7 @@ class Picture(Base):
 
 
 class PictureSheet(Base):
-    """What was spotted on a picture, and `carried`: what became of the marks of the version before.
+    """What was spotted on a picture, and `carried`: what became of the marks of the version before. `tempo_map`: its bars.
 
     Apart from the picture, whose name and length are asked for far more often than its thousands of marks.
     """
@@ -69,5 +69,6 @@ class PictureSheet(Base):
     shots: Mapped[list[Any] | None] = mapped_column(Json)
     suggested_cuts: Mapped[list[int] | None] = mapped_column(Json)
     carried: Mapped[dict[str, Any] | None] = mapped_column(Json)
+    tempo_map: Mapped[dict[str, Any] | None] = mapped_column(Json)
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
     picture: Mapped[Picture] = relationship(back_populates="sheet")

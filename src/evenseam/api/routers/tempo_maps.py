@@ -1,0 +1,93 @@
+"""The tempo map of a picture."""
+
+from typing import Annotated, Literal
+from urllib.parse import unquote
+
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import Field
+from starlette.concurrency import run_in_threadpool
+
+from evenseam.api.base import Answer, Input
+from evenseam.api.deps import ContextDep
+from evenseam.api.files import download, made_wav
+from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
+from evenseam.api.routers.tempo import MetRead
+from evenseam.core.tempo.steady import FASTEST_BPM, SLOWEST_BPM
+from evenseam.core.tempo.tempo_map import TempoMap
+from evenseam.services import tempo_maps
+from evenseam.services.context import Context
+
+router = APIRouter(prefix="/api/pictures", tags=["tempo"])
+
+
+class SteadyLaid(Input):
+    """A steady tempo that is to be the picture's; `starts_s`: of bar one, from its first frame."""
+
+    bpm: float = Field(ge=SLOWEST_BPM, le=FASTEST_BPM, strict=False)
+    meter: int = Field(4, ge=1, le=12)
+    starts_s: float = Field(0, ge=0, le=86_400, strict=False)
+
+
+class TempoMapRead(Answer):
+    """The beats of a picture's tempo map up to its end and one more, and where its hits lie.
+
+    `beat_in_bar`: 0 for the first of a bar; `bpm`: from each beat on.
+    """
+
+    at_s: list[float]
+    beat_in_bar: list[int]
+    bpm: list[float]
+    hits: list[MetRead]
+
+
+@router.get("/{picture_id}/tempo-map", operation_id="getTempoMap")
+def get_tempo_map(context: ContextDep, picture_id: int) -> TempoMapRead | None:
+    """The tempo map that was laid on a picture; null where there is none."""
+    return _read(context, picture_id)
+
+
+@router.put("/{picture_id}/tempo-map", operation_id="layTempo")
+def lay_tempo(context: ContextDep, picture_id: int, wanted: SteadyLaid) -> TempoMapRead | None:
+    """Lay a steady tempo on a picture; one step of undo."""
+    tempo_maps.lay_map(context, picture_id, TempoMap.steady(wanted.bpm, wanted.meter, wanted.starts_s))
+    return _read(context, picture_id)
+
+
+@router.post("/{picture_id}/tempo-map", operation_id="readTempoMap", openapi_extra=BODY_IS_A_FILE)
+async def read_tempo_map(
+    context: ContextDep, picture_id: int, request: Request, file_name: str = Query(min_length=1)
+) -> TempoMapRead | None:
+    """Lay the tempo map of a Standard MIDI File on a picture, from its first frame; one step of undo."""
+    data, name = await receive_small(request), unquote(file_name)
+    await run_in_threadpool(tempo_maps.read_map, context, picture_id, name, data)
+    return await run_in_threadpool(_read, context, picture_id)
+
+
+@router.delete("/{picture_id}/tempo-map", operation_id="removeTempoMap", status_code=204)
+def remove_tempo_map(context: ContextDep, picture_id: int) -> None:
+    """Take the tempo map of a picture away; one step of undo."""
+    tempo_maps.remove_map(context, picture_id)
+
+
+@router.get("/{picture_id}/tempo-map/file", operation_id="exportTempoMap", response_class=Response)
+def export_tempo_map(
+    context: ContextDep, picture_id: int, form: Annotated[Literal[".mid", ".csv", ".wav"], Query()]
+) -> Response:
+    """The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as long as the picture."""
+    laid = tempo_maps.need_map(context, picture_id)
+    if form == ".wav":
+        return made_wav(context, laid.write_click)
+    return download(*(laid.midi() if form == ".mid" else laid.bars()))
+
+
+def _read(context: Context, picture_id: int) -> TempoMapRead | None:
+    laid = tempo_maps.laid_map(context, picture_id)
+    if laid is None:
+        return None
+    found = zip(laid.hits, laid.places(), strict=True)
+    hits = [
+        MetRead(hit_id=hit.id, off_frames=float(place.off_s * laid.rate.fps), bar=place.bar, beat=place.beat, is_met=is_met)
+        for hit, (place, is_met) in found
+    ]
+    at_s, bpm = laid.beats.at_s.round(6).tolist(), laid.beats.bpm.round(4).tolist()
+    return TempoMapRead(at_s=at_s, beat_in_bar=laid.beats.beat_in_bar.tolist(), bpm=bpm, hits=hits)
