@@ -238,3 +238,10 @@ def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> No
         assert np.abs(sound[at : at + 100]).max() > 0.5
     with pytest.raises(FileRefusedError, match="cannot be read"):
         laid_beside(tmp_path / "none.mid", wanted, None, None)
+
+
+@pytest.mark.parametrize("starts_s", [0.0, 1e-6, 2e-4, 0.03, 7.77, 3000.0])
+def test_a_steady_map_has_bar_one_where_it_is_asked_for(starts_s: float) -> None:
+    beats = TempoMap.steady(98.7, 3, starts_s).beats(starts_s + 10)
+    assert beats.at_s[:4] == pytest.approx(starts_s + np.arange(4) * 60 / 98.7, abs=1e-4 if starts_s < 1e-4 else 3e-6)
+    assert beats.beat_in_bar[:4].tolist() == [0, 1, 2, 0]

@@ -183,6 +183,16 @@ function onKey(event: KeyboardEvent): void {
           <input v-model="isOwn" type="checkbox" /> On the picture
         </label>
         <span class="figure">{{ laid.words.value }}</span>
+        <span
+          v-for="h in laid.map.value.hits"
+          :key="h.hit_id"
+          class="figure"
+          :class="{ missed: !h.is_met }"
+          :title="title(h)"
+        >
+          {{ labels.get(h.hit_id) }} {{ h.bar }}.{{ h.beat }}
+          <span class="off">{{ offWords(h.off_frames) }}</span>
+        </span>
         <label v-if="!hits.length">
           <input v-model="isClicking" type="checkbox" aria-label="Click of the map" /> Click
         </label>
@@ -234,6 +244,8 @@ select {
   color: inherit;
 }
 .own {
+  max-height: 118px;
+  overflow-y: auto;
   padding-top: 6px;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }

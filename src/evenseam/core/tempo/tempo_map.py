@@ -17,6 +17,7 @@ _MOST_EVENTS = 100_000
 _MOST_PER_QUARTER = 0x7FFF
 _MOST_NUMERATOR, _MOST_DENOMINATOR = 64, 64
 _FASTEST_LEAD_BPM = 300.0
+_SOONEST_S = 0.0001  # a bar that leads up is no shorter, so that its tempo is one
 
 Floats = NDArray[np.float64]
 
@@ -51,12 +52,16 @@ class TempoMap:
     def steady(cls, bpm: float, meter: int, starts_s: float) -> Self:
         """One tempo of quarter notes from bar one on; whole bars of another lead up to it. `starts_s`: of bar one."""
         period = 60 / bpm
-        bars = max(1, round(starts_s / (meter * period))) if starts_s > 1e-6 else 0
+        bars = max(1, round(starts_s / (meter * period))) if starts_s > _SOONEST_S else 0
         while bars > 1 and bars * meter * 60 / starts_s > _FASTEST_LEAD_BPM:
             bars -= 1
         lead = bars * meter * TICKS_PER_QUARTER
-        tempi = [(0, round(1e6 * starts_s / (bars * meter)))] if bars else []
-        return cls(TICKS_PER_QUARTER, (*tempi, (lead, round(1e6 * period))), ((0, meter, 4),), lead)
+        tempi = {lead: round(1e6 * period)}
+        if bars:
+            usual = round(1e6 * starts_s / (bars * meter))
+            last = round(1e6 * starts_s) - usual * (bars * meter - 1)  # makes up for what whole microseconds are off by
+            tempi = {0: usual, lead - TICKS_PER_QUARTER: last, **tempi}
+        return cls(TICKS_PER_QUARTER, tuple(tempi.items()), ((0, meter, 4),), lead)
 
     def tick_at(self, seconds: float) -> int:
         """The tick at a moment."""
