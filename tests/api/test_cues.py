@@ -217,6 +217,8 @@ def test_what_is_asked_of_a_cue_is_what_its_fit_does_and_can_be_undone(
         {"fade_s": 0},
         {"order": "backward"},
         {"forbidden_seams": [[1, 2, 3]]},
+        {"forbidden_seams": [[1, 2**70]]},
+        {"pinned_bars": [{"hit_id": 1, "source_samples": 2**63}]},
         {"shape": [{"start_flicks": 0, "end_flicks": 10, "start_level": 0, "end_level": 2}]},
         {"listening": {"harmony": 9}},
         {"listening": {"smell": 1}},

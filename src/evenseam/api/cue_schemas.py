@@ -28,7 +28,9 @@ from evenseam.core.plan import (
 from evenseam.core.plan.choices import HitChoices
 from evenseam.core.plan.costs import Costs
 
-SeamPlaces = Annotated[list[int], Field(min_length=2, max_length=2)]  # samples of the track that a seam leaves and enters
+_MOST_ROWS = 2**31 - 1
+_Sample = Annotated[int, Field(ge=0, le=MOST_FLICKS)]  # no recording has more
+SeamPlaces = Annotated[list[_Sample], Field(min_length=2, max_length=2)]  # samples of the track that a seam leaves and enters
 
 
 class WishAsked(Input):
@@ -53,8 +55,8 @@ class ListeningAsked(Input):
 class BarAsked(Input):
     """A bar of the cue's track, by a sample near its beat, and a hit of the picture."""
 
-    hit_id: int = Field(ge=0)
-    source_samples: int = Field(ge=0)
+    hit_id: int = Field(ge=0, le=_MOST_ROWS)
+    source_samples: int = Field(ge=0, le=MOST_FLICKS)
 
 
 class CueAsks(Input):
