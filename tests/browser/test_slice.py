@@ -198,8 +198,12 @@ def test_how_full_the_music_is_to_be_is_drawn_over_it_and_taken_back(page: Page)
     expect(report(page)).to_contain_text("Exactly 1:12.000")
     page.keyboard.press("w")
     wish = page.get_by_label("How full the music is")
-    with page.expect_response(lambda answer: answer.request.method == "POST" and answer.url.endswith("/fit")):
-        wish.select_option("drawn by hand")  # the fit that comes may have other lanes: they are measured after it
+    with (  # the fit that comes may have other lanes, and the table below them takes its room: they are measured after both
+        page.expect_response(lambda answer: answer.request.method == "POST" and answer.url.endswith("/fit")),
+        page.expect_response(lambda answer: answer.url.endswith("/ways")),
+    ):
+        wish.select_option("drawn by hand")
+    expect(page.get_by_role("table", name="Ways to fit")).to_be_visible()
     page.evaluate("() => new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
     shape, corners = page.get_by_role("group", name="Fullness that is wished"), page.get_by_role("slider", name="Corner of the")
     expect(corners).to_have_count(2)
