@@ -13,10 +13,11 @@ from evenseam.core.plan.counted import Counted, counted
 from evenseam.core.render.beats import bars_as_csv, beats_as_click, beats_as_midi
 from evenseam.core.render.click import ClickStyle, write_click
 from evenseam.core.spot import Hit
-from evenseam.core.tempo.steady import Steady, Struck, find_steady
+from evenseam.core.tempo.steady import Steady, find_steady
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
+from evenseam.services.spotted import Spotted
 from evenseam.store.fits import get_fit
 from evenseam.store.plans import read_plan
 from evenseam.store.productions import get_picture
@@ -34,18 +35,6 @@ class SteadyTempo:
     starts_s: float
 
 
-@dataclass(frozen=True, slots=True)
-class _Spotted:
-    name: str
-    rate: FrameRate
-    start_frames: int
-    length_frames: int
-    hits: Sequence[Hit]
-
-    def seconds(self, frames: float) -> float:
-        return float(frames / self.rate.fps)
-
-
 def find_tempi(
     context: Context, picture_id: int, low_bpm: float, high_bpm: float, meter: int, starts_frames: int | None
 ) -> tuple[Sequence[Hit], tuple[Steady, ...], FrameRate]:
@@ -54,19 +43,15 @@ def find_tempi(
     `starts_frames`: where bar one begins, None for anywhere.
     """
     seen = _spotted(context, picture_id)
-    struck = [
-        Struck.by_kind(seen.seconds(h.at_frames), seen.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind)
-        for h in seen.hits
-    ]
     starts_s = None if starts_frames is None else seen.seconds(starts_frames)
-    return seen.hits, find_steady(struck, low_bpm, high_bpm, meter, starts_s), seen.rate
+    return seen.hits, find_steady(seen.struck(), low_bpm, high_bpm, meter, starts_s), seen.rate
 
 
 def tempo_map(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[bytes, str]:
     """A Standard MIDI File with the hits as markers, and a name for it. Raises: NotFoundError."""
     seen = _spotted(context, picture_id)
-    markers = tuple((seen.seconds(hit.at_frames), hit.label or f"Hit {k}") for k, hit in enumerate(seen.hits, 1))
-    return write_tempo_midi(TempoMap.steady(tempo.bpm, tempo.meter, tempo.starts_s), markers), _named(seen, tempo, ".mid")
+    data = write_tempo_midi(TempoMap.steady(tempo.bpm, tempo.meter, tempo.starts_s), seen.markers())
+    return data, _named(seen, tempo, ".mid")
 
 
 def bars_of(context: Context, picture_id: int, tempo: SteadyTempo) -> tuple[bytes, str]:
@@ -82,8 +67,7 @@ def click_of(context: Context, picture_id: int, tempo: SteadyTempo, style: Click
     Raises: NotFoundError.
     """
     seen = _spotted(context, picture_id)
-    length_s = seen.seconds(seen.length_frames)
-    early_s = write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, length_s, _CLICK_RATE_HZ, style)
+    early_s = write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, seen.length_s, _CLICK_RATE_HZ, style)
     return _named(seen, tempo, f" from {early_s} s before.wav" if early_s else ".wav")
 
 
@@ -124,12 +108,10 @@ def beats_of_fit(context: Context, fit_id: int) -> FitBeats:
     return FitBeats(name, plan, beats, rate, start_frames, [labels.get(frames, "") for frames in asked])
 
 
-def _spotted(context: Context, picture_id: int) -> _Spotted:
+def _spotted(context: Context, picture_id: int) -> Spotted:
     with context.database.transaction() as session:
-        picture = get_picture(session, picture_id)
-        hits = sorted(sheet_of(picture).hits, key=lambda hit: hit.at_frames)
-        return _Spotted(picture.name, rate_of(picture), picture.start_frames, picture.length_frames, hits)
+        return Spotted.of(get_picture(session, picture_id))
 
 
-def _named(seen: _Spotted, tempo: SteadyTempo, suffix: str) -> str:
+def _named(seen: Spotted, tempo: SteadyTempo, suffix: str) -> str:
     return f"{seen.name} {tempo.bpm:g} bpm{suffix}"

@@ -1,6 +1,5 @@
 """The tempo map of a picture: laid on it from a steady tempo or a MIDI file, seen beside its hits, and taken along."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,74 +10,58 @@ from evenseam.core.exchange.bars_csv import write_map_bars
 from evenseam.core.exchange.tempo_midi import write_tempo_midi
 from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.render.click import write_counted
-from evenseam.core.spot import Hit
 from evenseam.core.tempo.beats import MapBeats, Place
-from evenseam.core.tempo.steady import Struck
 from evenseam.core.tempo.tempo_map import TempoMap
-from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
 from evenseam.services.sheets import announce
+from evenseam.services.spotted import Spotted
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
 from evenseam.store.history import change
 from evenseam.store.productions import get_picture
-from evenseam.store.sheets import rate_of, sheet_of, stored_tempo_map, tempo_map_of
+from evenseam.store.sheets import stored_tempo_map, tempo_map_of
 
 _CLICK_RATE_HZ = 48_000
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Laid:
-    """A tempo map on a picture: its beats up to the picture's end, and the hits in order of time."""
+    """A tempo map on a picture, and its beats up to the picture's end."""
 
-    name: str
+    seen: Spotted
     tempo_map: TempoMap
     beats: MapBeats
-    rate: FrameRate
-    start_frames: int
-    length_s: float
-    hits: Sequence[Hit]
 
     def places(self) -> tuple[tuple[Place, bool], ...]:
         """The beat nearest to each hit, and whether it is near enough."""
-        return tuple(self._place(hit) for hit in self.hits)
-
-    def _place(self, hit: Hit) -> tuple[Place, bool]:
-        at_s, near_s = (float(frames / self.rate.fps) for frames in (hit.at_frames, max(0.5, hit.tolerance_frames)))
-        place = self.beats.nearest(at_s, Struck.by_kind(at_s, near_s, hit.weight, hit.kind).on_downbeat)
-        return place, abs(place.off_s) <= near_s + 1e-9
+        nearest = ((hit, self.beats.nearest(hit.at_s, hit.on_downbeat)) for hit in self.seen.struck())
+        return tuple((place, abs(place.off_s) <= hit.tolerance_s + 1e-9) for hit, place in nearest)
 
     def midi(self) -> tuple[bytes, str]:
         """A Standard MIDI File with the hits as markers, and a name for it."""
-        seconds = (float(hit.at_frames / self.rate.fps) for hit in self.hits)
-        markers = [(at, hit.label or f"Hit {k}") for k, (at, hit) in enumerate(zip(seconds, self.hits, strict=True), 1)]
-        return write_tempo_midi(self.tempo_map, markers), f"{self.name} tempo map.mid"
+        return write_tempo_midi(self.tempo_map, self.seen.markers()), f"{self.seen.name} tempo map.mid"
 
     def bars(self) -> tuple[bytes, str]:
         """A table of its bars, and a name for it."""
         begins = self.beats.bars()
-        begins = begins[self.beats.at_s[begins] < self.length_s]
+        begins = begins[self.beats.at_s[begins] < self.seen.length_s]
         at_s, bpm = (values[begins].tolist() for values in (self.beats.at_s, self.beats.bpm))
-        return write_map_bars(at_s, bpm, self.rate, self.start_frames), f"{self.name} bars.csv"
+        return write_map_bars(at_s, bpm, self.seen.rate, self.seen.start_frames), f"{self.seen.name} bars.csv"
 
     def write_click(self, path: Path) -> str:
         """A click as long as the picture; returns a name for it."""
-        n_samples = round(self.length_s * _CLICK_RATE_HZ)
+        n_samples = round(self.seen.length_s * _CLICK_RATE_HZ)
         at = np.rint(self.beats.at_s * _CLICK_RATE_HZ).astype(np.int64)
         write_counted(path, at[at < n_samples], self.beats.beat_in_bar[at < n_samples], n_samples, _CLICK_RATE_HZ)
-        return f"{self.name} click.wav"
+        return f"{self.seen.name} click.wav"
 
 
 def laid_map(context: Context, picture_id: int) -> Laid | None:
     """The tempo map of a picture, None where it has none. Raises: NotFoundError."""
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
-        tempo_map, rate = tempo_map_of(picture), rate_of(picture)
-        if tempo_map is None:
-            return None
-        length_s = float(picture.length_frames / rate.fps)
-        hits = sorted(sheet_of(picture).hits, key=lambda hit: hit.at_frames)
-        return Laid(picture.name, tempo_map, tempo_map.beats(length_s), rate, picture.start_frames, length_s, hits)
+        tempo_map, seen = tempo_map_of(picture), Spotted.of(picture)
+    return None if tempo_map is None else Laid(seen, tempo_map, tempo_map.beats(seen.length_s))
 
 
 def need_map(context: Context, picture_id: int) -> Laid:
@@ -110,7 +93,7 @@ def remove_map(context: Context, picture_id: int) -> None:
 def _put(context: Context, picture_id: int, tempo_map: TempoMap | None, words: str) -> None:
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id, to_change=True)
-        if tempo_map is not None and not tempo_map.beats(float(picture.length_frames / rate_of(picture).fps)).at_s.size:
+        if tempo_map is not None and not tempo_map.beats(Spotted.of(picture).length_s).at_s.size:
             raise SpotError("No beat of this tempo map lies on the picture. Check where it starts.")
         kept = None if tempo_map is None else stored_tempo_map(tempo_map)
         changed = change(session, f"{words} on {picture.name}", (picture.sheet, {"tempo_map": kept}))

@@ -39,7 +39,10 @@ const cueId = ref<number | null>(null)
 const unit = ref<TimeUnit>((localStorage.getItem('unit') as TimeUnit | null) ?? 'timecode')
 const isSnapping = ref(true)
 const isClicking = ref(false)
-const tempo = useTempo(() => tab.value === 'tempo')
+const tempo = useTempo(
+  () => tab.value === 'tempo',
+  () => true,
+)
 useClick(
   computed(() => tempo.clicksFrom(0)),
   isClicking,

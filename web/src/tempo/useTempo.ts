@@ -10,12 +10,13 @@ import { computed, reactive, ref, watch } from 'vue'
 
 export type TempoForm = '.mid' | '.csv' | '.wav'
 
-export function useTempo(isOpen: () => boolean) {
+/** `isMapSeen`: where the picture's own map is seen, whether or not this is open. */
+export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
   const { picture, spotting, inOut } = usePictureDesk()
   const asked = reactive({ lowBpm: 60, highBpm: 180, meter: 4, isFromMark: false })
   /** What the click has that is saved: bars before bar one, parts of each beat, bars told apart. */
   const click = reactive({ countIn: 0, parts: 1, hasAccents: true })
-  const laid = useTempoMap()
+  const laid = useTempoMap(isMapSeen)
   /** Whether the picture's own map is seen and heard, in the place of the tempo that was found. */
   const isOwn = ref(true)
   const showsOwn = computed(() => laid.map.value !== null && (isOwn.value || !isOpen()))

@@ -6,11 +6,12 @@ import { usePictureDesk, useSession } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
-export function useTempoMap() {
+/** `isSeen`: whether anybody looks at it, so that it is asked for. */
+export function useTempoMap(isSeen: () => boolean) {
   const { picture } = usePictureDesk()
   const session = useSession()
   const id = computed(() => picture.value?.id ?? 0)
-  const query = useQuery(computed(() => ({ ...tempoMapQuery(id.value), enabled: id.value > 0 })))
+  const query = useQuery(computed(() => ({ ...tempoMapQuery(id.value), enabled: id.value > 0 && isSeen() })))
   const map = computed(() => query.data.value ?? null)
   const at = () => ({ params: { path: { picture_id: id.value } } })
 

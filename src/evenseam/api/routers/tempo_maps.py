@@ -84,9 +84,11 @@ def _read(context: Context, picture_id: int) -> TempoMapRead | None:
     laid = tempo_maps.laid_map(context, picture_id)
     if laid is None:
         return None
-    found = zip(laid.hits, laid.places(), strict=True)
+    found = zip(laid.seen.hits, laid.places(), strict=True)
     hits = [
-        MetRead(hit_id=hit.id, off_frames=float(place.off_s * laid.rate.fps), bar=place.bar, beat=place.beat, is_met=is_met)
+        MetRead(
+            hit_id=hit.id, off_frames=float(place.off_s * laid.seen.rate.fps), bar=place.bar, beat=place.beat, is_met=is_met
+        )
         for hit, (place, is_met) in found
     ]
     at_s, bpm = laid.beats.at_s.round(6).tolist(), laid.beats.bpm.round(4).tolist()

@@ -6,7 +6,8 @@ from fractions import Fraction
 import mido
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import MarksRead, between_note, check_size, hit_from_words, hit_in_words, nearest_frame
+from evenseam.core.exchange.midi_file import messages_of
+from evenseam.core.exchange.read import MarksRead, between_note, hit_from_words, hit_in_words, nearest_frame
 from evenseam.core.spot.sheet import Hit
 from evenseam.core.timebase import FrameRate
 
@@ -30,12 +31,7 @@ def write_midi(hits: tuple[Hit, ...], rate: FrameRate) -> bytes:
 
 def read_midi(data: bytes, rate: FrameRate) -> MarksRead:
     """Hits from the markers and cue points of all tracks. Raises: SpotError."""
-    check_size(data)
-    try:
-        file = mido.MidiFile(file=io.BytesIO(data), charset="utf-8", clip=True)
-        found = list(_markers(file))
-    except (OSError, EOFError, ValueError, KeyError, IndexError, LookupError, TypeError, AttributeError, ZeroDivisionError):
-        raise SpotError("This is not a MIDI file that can be read. Export it again as a Standard MIDI File.") from None
+    found = _markers(*messages_of(data))
     if not found:
         raise SpotError("The MIDI file holds no markers. Export it with its markers.")
     hits, between = [], 0
@@ -47,11 +43,11 @@ def read_midi(data: bytes, rate: FrameRate) -> MarksRead:
     return MarksRead(hits=tuple(hits), notes=between_note(between))
 
 
-def _markers(file: mido.MidiFile) -> list[tuple[Fraction, str]]:
+def _markers(per_quarter: int, messages: list[mido.Message | mido.MetaMessage]) -> list[tuple[Fraction, str]]:
     """Exact seconds and text of every marker, following the tempo map."""
     seconds, tempo, found = Fraction(0), 500_000, []
-    for message in mido.merge_tracks(file.tracks):
-        seconds += Fraction(message.time * tempo, 1_000_000 * file.ticks_per_beat)
+    for message in messages:
+        seconds += Fraction(message.time * tempo, 1_000_000 * per_quarter)
         if message.type == "set_tempo":
             tempo = message.tempo
         elif message.type in ("marker", "cue_marker"):

@@ -1,24 +1,13 @@
 """A tempo map read back from a Standard MIDI File."""
 
-import io
-
-import mido
-
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import check_size
+from evenseam.core.exchange.midi_file import messages_of
 from evenseam.core.tempo.tempo_map import USUAL_METER, USUAL_TEMPO_US, TempoMap
-
-_UNREADABLE = (OSError, EOFError, ValueError, KeyError, IndexError, LookupError, TypeError, AttributeError, OverflowError)
 
 
 def read_tempo_midi(data: bytes) -> TempoMap:
     """The tempi and metres of all its tracks; its time starts with the picture. Raises: SpotError."""
-    check_size(data)
-    try:
-        file = mido.MidiFile(file=io.BytesIO(data), charset="utf-8", clip=True)
-        messages = list(mido.merge_tracks(file.tracks))
-    except _UNREADABLE:
-        raise SpotError("This is not a MIDI file that can be read. Export it again as a Standard MIDI File.") from None
+    per_quarter, messages = messages_of(data)
     # Of several at one tick the last is meant.
     tempi, metres, now = {0: USUAL_TEMPO_US}, {0: USUAL_METER}, 0
     for message in messages:
@@ -29,4 +18,4 @@ def read_tempo_midi(data: bytes) -> TempoMap:
             metres[now] = (int(message.numerator), int(message.denominator))
     if not any(message.type in ("set_tempo", "time_signature") for message in messages):
         raise SpotError("The MIDI file holds no tempo and no metre. Export it with its tempo map.")
-    return TempoMap(int(file.ticks_per_beat), tuple(tempi.items()), tuple((tick, *metre) for tick, metre in metres.items()))
+    return TempoMap(per_quarter, tuple(tempi.items()), tuple((tick, *metre) for tick, metre in metres.items()))
