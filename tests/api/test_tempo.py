@@ -100,8 +100,7 @@ def test_a_tempo_is_laid_on_a_picture_taken_along_and_read_back_as_it_was(client
     client.delete(address)
     assert client.get(address).json() is None
     read = client.post(address, params={"file_name": "cue.mid"}, content=files[".mid"]).json()
-    lead = sum(at < 0.999 for at in read["at_s"])
-    assert read["at_s"][lead:] == pytest.approx(laid["at_s"], abs=1e-5), "after the bar that leads up"
+    assert read == laid, "bar one is where it was"
     client.post(f"/api/productions/{ids.production}/undo")
     assert client.get(address).json() is None
     client.post(f"/api/productions/{ids.production}/undo")
@@ -117,3 +116,49 @@ def test_a_file_without_a_tempo_map_is_refused_and_the_map_stays(client: TestCli
     assert client.put(address, json={"bpm": 5}).json()["code"] == "request_invalid"
     assert client.put(address, json={"bpm": 90, "starts_s": 80_000}).json()["code"] == "spot_invalid"
     assert client.get(address).json() == laid
+
+
+def test_a_tempo_map_is_changed_step_by_step_tried_first_and_undone(client: TestClient, ids: Ids, picture: int) -> None:
+    address = f"/api/pictures/{picture}/tempo-map"
+
+    def change(where: str = "edits", **edit: Any) -> Any:
+        return client.post(f"{address}/{where}", json=edit).json()
+
+    assert "no tempo map" in change(edit="tempo", bar=1, bpm=90)["detail"]
+    laid = client.put(address, json={"bpm": 96, "meter": 4, "starts_s": 1.0}).json()
+    assert [h["is_met"] for h in laid["hits"]] == [True, False, False]
+    turn = laid["hits"][1]
+    assert [c["bar"] for c in turn["choices"]] == [turn["bar"] - 1, turn["bar"], turn["bar"] + 1]
+    wanted = {"edit": "hold", "bar": 4, "at_frames": FIRST_FRAMES + 3 * BAR_FRAMES}
+    tried = change("try", **wanted)
+    assert client.get(address).json() == laid, "nothing is kept of what is tried"
+    held = change(**wanted)
+    assert held == tried
+    assert held["held"] == [{"beat": 12, "hit_id": turn["hit_id"]}]
+    assert held["bpm"][0] == pytest.approx(turn["choices"][1]["before_bpm"], abs=1e-3) == pytest.approx(100, abs=1e-3)
+    bent = change(edit="bend", most_pct=5, smooth=True)
+    assert all(h["is_met"] for h in bent["hits"])
+    assert {h["hit_id"] for h in bent["held"]} == {h["hit_id"] for h in bent["hits"][1:]}
+    shorter = change(edit="metre", bar=2, numerator=2, denominator=4, bars=1)
+    assert shorter["metres"] == [{"bar": bar, "numerator": n, "denominator": 4} for bar, n in ((1, 4), (2, 2), (3, 4))]
+    assert [h["is_met"] for h in shorter["hits"]] == [True, True, True], "what is held stays on its hit"
+    for wrong, words in (
+        ({"edit": "bend", "most_pct": 99}, "most_pct"),
+        ({"edit": "metre", "bar": 999, "numerator": 4, "denominator": 4}, "no bar 999"),
+        ({"edit": "hold", "bar": 5, "at_frames": 99_999}, "after its end"),
+        ({"edit": "hold", "bar": 6, "at_frames": FIRST_FRAMES + 3 * BAR_FRAMES}, "backwards"),
+        ({"edit": "let_go", "bar": 6}, "not held"),
+    ):
+        assert words in client.post(f"{address}/edits", json=wrong).text
+    assert len(change(edit="let_go", bar=4)["held"]) == len(shorter["held"]) - 1
+    for left in (shorter, bent, held, laid):
+        client.post(f"/api/productions/{ids.production}/undo")
+        assert client.get(address).json() == left
+
+    counted = client.get(f"{address}/file", params={"form": ".wav", "count_in": 2, "parts": 2, "accent": False})
+    sound, rate = sf.read(io.BytesIO(counted.content))
+    assert "from%204%20s%20before" in counted.headers["content-disposition"]
+    assert sound.size == (72 + 4) * rate
+    loud = np.abs(sound) > 0.1
+    starts = np.flatnonzero(loud & ~np.roll(np.convolve(loud, np.ones(4800))[: sound.size] > 0, 1)) / rate
+    assert starts[:40] == pytest.approx(5.0 - 8 * 0.625 + np.arange(40) * 0.3125, abs=1e-4)

@@ -227,12 +227,12 @@ def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> No
     file.write_bytes(write_tempo_midi(TempoMap.steady(100.0, 4, 1.0), ()))
     wanted = Wanted(("1.0", "5.8", "8.3,beat"), "25", 60, 180, 4, None, 8)
     found, words = laid_beside(file, wanted, tmp_path / "click.wav", tmp_path / "bars.csv")
-    assert [(h["bar"], h["beat"], h["met"]) for h in found["hits"]] == [(2, 1, True), (4, 1, True), (5, 1, False)]
+    assert [(h["bar"], h["beat"], h["met"]) for h in found["hits"]] == [(1, 1, True), (3, 1, True), (4, 1, False)]
     assert found["hits"][2]["off_frames"] == pytest.approx(-2.5, abs=0.01)
     assert "met 2 of 3" in words
     sound, rate = sf.read(tmp_path / "click.wav")
     table = (tmp_path / "bars.csv").read_text().splitlines()
-    assert table[2].startswith("2,00:00:01:00,25.000,1.000000,100.000")
+    assert table[1].startswith("1,00:00:01:00,25.000,1.000000,100.000")
     for bar in found["bars"]:
         at = round(bar["at_s"] * rate)
         assert np.abs(sound[at : at + 100]).max() > 0.5

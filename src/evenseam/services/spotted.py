@@ -39,10 +39,19 @@ class Spotted:
     def struck(self) -> list[Struck]:
         """The hits as moments that a beat has to meet."""
         return [
-            Struck.by_kind(self.seconds(h.at_frames), self.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind)
-            for h in self.hits
+            Struck.by_kind(self.seconds(h.at_frames), self.seconds(max(0.5, h.tolerance_frames)), h.weight, h.kind, name)
+            for h, name in zip(self.hits, self.names(), strict=True)
         ]
 
     def markers(self) -> list[tuple[float, str]]:
         """Seconds and name of each hit."""
-        return [(self.seconds(hit.at_frames), hit.label or f"Hit {k}") for k, hit in enumerate(self.hits, 1)]
+        return [(self.seconds(hit.at_frames), name) for hit, name in zip(self.hits, self.names(), strict=True)]
+
+    def names(self) -> list[str]:
+        """What each hit is called."""
+        return [hit.label or f"Hit {k}" for k, hit in enumerate(self.hits, 1)]
+
+
+def click_name(name: str, early_s: int) -> str:
+    """A click as a file, which says so where it starts earlier than the picture."""
+    return f"{name} from {early_s} s before.wav" if early_s else f"{name}.wav"

@@ -17,7 +17,7 @@ from evenseam.core.tempo.steady import Steady, find_steady
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
-from evenseam.services.spotted import Spotted
+from evenseam.services.spotted import Spotted, click_name
 from evenseam.store.fits import get_fit
 from evenseam.store.plans import read_plan
 from evenseam.store.productions import get_picture
@@ -68,7 +68,7 @@ def click_of(context: Context, picture_id: int, tempo: SteadyTempo, style: Click
     """
     seen = _spotted(context, picture_id)
     early_s = write_click(path, tempo.bpm, tempo.meter, tempo.starts_s, seen.length_s, _CLICK_RATE_HZ, style)
-    return _named(seen, tempo, f" from {early_s} s before.wav" if early_s else ".wav")
+    return click_name(_named(seen, tempo, ""), early_s)
 
 
 @dataclass(frozen=True, slots=True)

@@ -50,13 +50,15 @@ def tempo_map_of(picture: Picture) -> TempoMap | None:
     if kept is None:
         return None
     tempi, metres = ((tuple(event) for event in kept[name]) for name in ("tempi", "metres"))
-    return TempoMap(kept["per_quarter"], tuple(tempi), tuple(metres), kept["bar_one_tick"])
+    held = tuple(kept.get("held", ()))  # maps that were laid before bars could be held have none
+    return TempoMap(kept["per_quarter"], tuple(tempi), tuple(metres), kept["bar_one_tick"], held)
 
 
 def stored_tempo_map(tempo_map: TempoMap) -> dict[str, Any]:
     """A tempo map as it is kept."""
     events = {name: [list(event) for event in getattr(tempo_map, name)] for name in ("tempi", "metres")}
-    return {"per_quarter": tempo_map.per_quarter, **events, "bar_one_tick": tempo_map.bar_one_tick}
+    one = {"per_quarter": tempo_map.per_quarter, **events, "bar_one_tick": tempo_map.bar_one_tick}
+    return {**one, "held": list(tempo_map.held)} if tempo_map.held else one
 
 
 def sheet_fields(sheet: Sheet) -> dict[str, Any]:

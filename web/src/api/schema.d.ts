@@ -728,6 +728,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/tempo-map/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Tempo Map
+         * @description Change one thing of a tempo map; one step of undo. Returns the map with it.
+         */
+        post: operations["editTempoMap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/tempo-map/file": {
         parameters: {
             query?: never;
@@ -737,11 +757,31 @@ export interface paths {
         };
         /**
          * Export Tempo Map
-         * @description The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as long as the picture.
+         * @description The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as that of a tempo is.
          */
         get: operations["exportTempoMap"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/tempo-map/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Tempo Map
+         * @description The tempo map as a change would have it; nothing is kept.
+         */
+        post: operations["tryTempoMap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1322,6 +1362,20 @@ export interface components {
             source_samples: number;
         };
         /**
+         * BeatChoiceRead
+         * @description A beat that may meet a hit; the tempo it needs since what is held before it, and until what is held next, if that is.
+         */
+        BeatChoiceRead: {
+            /** After Bpm */
+            after_bpm: number | null;
+            /** Bar */
+            bar: number;
+            /** Beat */
+            beat: number;
+            /** Before Bpm */
+            before_bpm: number;
+        };
+        /**
          * BeatOne
          * @description The beat at a place is the first of its bar.
          */
@@ -1333,6 +1387,24 @@ export interface components {
              * @enum {string}
              */
             kind: "beat_one";
+        };
+        /**
+         * BendEdit
+         * @description Beats brought to the hits, nowhere by more than `most_pct` faster or slower than the map is now.
+         */
+        BendEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "bend";
+            /** Most Pct */
+            most_pct: number;
+            /**
+             * Smooth
+             * @default false
+             */
+            smooth: boolean;
         };
         /**
          * BlankPicture
@@ -1931,6 +2003,16 @@ export interface components {
             kind: "halve";
         };
         /**
+         * HeldRead
+         * @description A beat that is held to its moment: its number from 0, and the hit that it meets.
+         */
+        HeldRead: {
+            /** Beat */
+            beat: number;
+            /** Hit Id */
+            hit_id: number | null;
+        };
+        /**
          * HistoryRead
          * @description What undo and redo would do, in words, and who did it, if that is known; null where there is nothing.
          */
@@ -2037,6 +2119,26 @@ export interface components {
             ids: number[];
         };
         /**
+         * HoldEdit
+         * @description A beat held to a frame of the picture.
+         */
+        HoldEdit: {
+            /** At Frames */
+            at_frames: number;
+            /** Bar */
+            bar: number;
+            /**
+             * Beat
+             * @default 1
+             */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "hold";
+        };
+        /**
          * ImportRead
          * @description What came in from a file, in words, and what a person should know of it.
          */
@@ -2119,6 +2221,24 @@ export interface components {
             number: string;
             /** Start Frames */
             start_frames: number;
+        };
+        /**
+         * LetGoEdit
+         * @description A beat that is held no more.
+         */
+        LetGoEdit: {
+            /** Bar */
+            bar: number;
+            /**
+             * Beat
+             * @default 1
+             */
+            beat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "let_go";
         };
         /**
          * LicenceRead
@@ -2230,6 +2350,24 @@ export interface components {
             start_samples: number;
         };
         /**
+         * MapHitRead
+         * @description The same of a tempo map, with the beats that may meet the hit.
+         */
+        MapHitRead: {
+            /** Bar */
+            bar: number;
+            /** Beat */
+            beat: number;
+            /** Choices */
+            choices: components["schemas"]["BeatChoiceRead"][];
+            /** Hit Id */
+            hit_id: number;
+            /** Is Met */
+            is_met: boolean;
+            /** Off Frames */
+            off_frames: number;
+        };
+        /**
          * MarkEdit
          * @description A span to keep, to skip, or to keep free of seams, added or taken away.
          */
@@ -2279,6 +2417,40 @@ export interface components {
             is_met: boolean;
             /** Off Frames */
             off_frames: number;
+        };
+        /**
+         * MetreEdit
+         * @description Another metre from a bar on; `bars`: for how many, null to the end.
+         */
+        MetreEdit: {
+            /** Bar */
+            bar: number;
+            /** Bars */
+            bars?: number | null;
+            /**
+             * Denominator
+             * @enum {integer}
+             */
+            denominator: 2 | 4 | 8 | 16;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "metre";
+            /** Numerator */
+            numerator: number;
+        };
+        /**
+         * MetreRead
+         * @description The metre from a bar on.
+         */
+        MetreRead: {
+            /** Bar */
+            bar: number;
+            /** Denominator */
+            denominator: number;
+            /** Numerator */
+            numerator: number;
         };
         /**
          * MoveBar
@@ -2777,6 +2949,19 @@ export interface components {
             kind: "tempo";
         };
         /**
+         * ShapeEdit
+         * @description One tempo from each held beat to the next, or a smooth curve through them.
+         */
+        ShapeEdit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "shape";
+            /** Smooth */
+            smooth: boolean;
+        };
+        /**
          * SheetRead
          * @description All that was spotted on a picture but its shots. `revision` counts its changes.
          */
@@ -2865,6 +3050,23 @@ export interface components {
             taps_samples: number[];
         };
         /**
+         * TempoEdit
+         * @description Another tempo from a bar on; `bars`: for how many, null to the end.
+         */
+        TempoEdit: {
+            /** Bar */
+            bar: number;
+            /** Bars */
+            bars?: number | null;
+            /** Bpm */
+            bpm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            edit: "tempo";
+        };
+        /**
          * TempoMapRead
          * @description The beats of a picture's tempo map up to its end and one more, and where its hits lie.
          *
@@ -2877,8 +3079,12 @@ export interface components {
             beat_in_bar: number[];
             /** Bpm */
             bpm: number[];
+            /** Held */
+            held: components["schemas"]["HeldRead"][];
             /** Hits */
-            hits: components["schemas"]["MetRead"][];
+            hits: components["schemas"]["MapHitRead"][];
+            /** Metres */
+            metres: components["schemas"]["MetreRead"][];
         };
         /**
          * TempoRead
@@ -4893,10 +5099,57 @@ export interface operations {
             };
         };
     };
+    editTempoMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MetreEdit"] | components["schemas"]["TempoEdit"] | components["schemas"]["HoldEdit"] | components["schemas"]["LetGoEdit"] | components["schemas"]["ShapeEdit"] | components["schemas"]["BendEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoMapRead"] | null;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     exportTempoMap: {
         parameters: {
             query: {
                 form: ".mid" | ".csv" | ".wav";
+                count_in?: number;
+                accent?: boolean;
+                parts?: number;
             };
             header?: never;
             path: {
@@ -4912,6 +5165,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryTempoMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MetreEdit"] | components["schemas"]["TempoEdit"] | components["schemas"]["HoldEdit"] | components["schemas"]["LetGoEdit"] | components["schemas"]["ShapeEdit"] | components["schemas"]["BendEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoMapRead"];
+                };
             };
             /** @description Refused, with the reason */
             "4XX": {

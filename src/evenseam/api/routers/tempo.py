@@ -16,6 +16,8 @@ router = APIRouter(prefix="/api", tags=["tempo"])
 _Form = Literal[".mid", ".csv", ".wav"]
 _Bpm = Annotated[float, Query(ge=SLOWEST_BPM, le=FASTEST_BPM)]
 _Meter = Annotated[int, Query(ge=1, le=12)]
+CountIn = Annotated[int, Query(ge=0, le=8)]
+Parts = Annotated[int, Query(ge=1, le=4)]
 
 
 class MetRead(Answer):
@@ -70,9 +72,9 @@ def export_tempo(
     bpm: _Bpm,
     meter: _Meter = 4,
     starts_s: Annotated[float, Query(ge=0, le=86_400)] = 0,
-    count_in: Annotated[int, Query(ge=0, le=8)] = 0,
+    count_in: CountIn = 0,
     accent: bool = True,
-    parts: Annotated[int, Query(ge=1, le=4)] = 1,
+    parts: Parts = 1,
 ) -> Response:
     """A tempo on a picture: a tempo map with its hits, a table of its bars, or a click that starts with it.
 

@@ -3,15 +3,17 @@
 from typing import Annotated, Literal
 from urllib.parse import unquote
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 
-from evenseam.api.base import Answer, Input
+from evenseam.api import tempo_edits as schemas
+from evenseam.api.base import Input
 from evenseam.api.deps import ContextDep
 from evenseam.api.files import download, made_wav
 from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
-from evenseam.api.routers.tempo import MetRead
+from evenseam.api.routers.tempo import CountIn, Parts
+from evenseam.core.render.click import ClickStyle
 from evenseam.core.tempo.steady import FASTEST_BPM, SLOWEST_BPM
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.services import tempo_maps
@@ -28,26 +30,14 @@ class SteadyLaid(Input):
     starts_s: float = Field(0, ge=0, le=86_400, strict=False)
 
 
-class TempoMapRead(Answer):
-    """The beats of a picture's tempo map up to its end and one more, and where its hits lie.
-
-    `beat_in_bar`: 0 for the first of a bar; `bpm`: from each beat on.
-    """
-
-    at_s: list[float]
-    beat_in_bar: list[int]
-    bpm: list[float]
-    hits: list[MetRead]
-
-
 @router.get("/{picture_id}/tempo-map", operation_id="getTempoMap")
-def get_tempo_map(context: ContextDep, picture_id: int) -> TempoMapRead | None:
+def get_tempo_map(context: ContextDep, picture_id: int) -> schemas.TempoMapRead | None:
     """The tempo map that was laid on a picture; null where there is none."""
     return _read(context, picture_id)
 
 
 @router.put("/{picture_id}/tempo-map", operation_id="layTempo")
-def lay_tempo(context: ContextDep, picture_id: int, wanted: SteadyLaid) -> TempoMapRead | None:
+def lay_tempo(context: ContextDep, picture_id: int, wanted: SteadyLaid) -> schemas.TempoMapRead | None:
     """Lay a steady tempo on a picture; one step of undo."""
     tempo_maps.lay_map(context, picture_id, TempoMap.steady(wanted.bpm, wanted.meter, wanted.starts_s))
     return _read(context, picture_id)
@@ -56,11 +46,28 @@ def lay_tempo(context: ContextDep, picture_id: int, wanted: SteadyLaid) -> Tempo
 @router.post("/{picture_id}/tempo-map", operation_id="readTempoMap", openapi_extra=BODY_IS_A_FILE)
 async def read_tempo_map(
     context: ContextDep, picture_id: int, request: Request, file_name: str = Query(min_length=1)
-) -> TempoMapRead | None:
+) -> schemas.TempoMapRead | None:
     """Lay the tempo map of a Standard MIDI File on a picture, from its first frame; one step of undo."""
     data, name = await receive_small(request), unquote(file_name)
     await run_in_threadpool(tempo_maps.read_map, context, picture_id, name, data)
     return await run_in_threadpool(_read, context, picture_id)
+
+
+@router.post("/{picture_id}/tempo-map/edits", operation_id="editTempoMap")
+def edit_tempo_map(
+    context: ContextDep, picture_id: int, wanted: Annotated[schemas.MapEdit, Body(discriminator="edit")]
+) -> schemas.TempoMapRead | None:
+    """Change one thing of a tempo map; one step of undo. Returns the map with it."""
+    tempo_maps.edit_map(context, picture_id, *schemas.map_editing_of(wanted))
+    return _read(context, picture_id)
+
+
+@router.post("/{picture_id}/tempo-map/try", operation_id="tryTempoMap")
+def try_tempo_map(
+    context: ContextDep, picture_id: int, wanted: Annotated[schemas.MapEdit, Body(discriminator="edit")]
+) -> schemas.TempoMapRead:
+    """The tempo map as a change would have it; nothing is kept."""
+    return schemas.map_read(tempo_maps.try_map(context, picture_id, schemas.map_editing_of(wanted)[1]))
 
 
 @router.delete("/{picture_id}/tempo-map", operation_id="removeTempoMap", status_code=204)
@@ -71,25 +78,20 @@ def remove_tempo_map(context: ContextDep, picture_id: int) -> None:
 
 @router.get("/{picture_id}/tempo-map/file", operation_id="exportTempoMap", response_class=Response)
 def export_tempo_map(
-    context: ContextDep, picture_id: int, form: Annotated[Literal[".mid", ".csv", ".wav"], Query()]
+    context: ContextDep,
+    picture_id: int,
+    form: Annotated[Literal[".mid", ".csv", ".wav"], Query()],
+    count_in: CountIn = 0,
+    accent: bool = True,
+    parts: Parts = 1,
 ) -> Response:
-    """The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as long as the picture."""
+    """The tempo map of a picture as MIDI with its hits, as a table of bars, or as a click as that of a tempo is."""
     laid = tempo_maps.need_map(context, picture_id)
     if form == ".wav":
-        return made_wav(context, laid.write_click)
+        return made_wav(context, lambda path: laid.write_click(path, ClickStyle(count_in, accent, parts)))
     return download(*(laid.midi() if form == ".mid" else laid.bars()))
 
 
-def _read(context: Context, picture_id: int) -> TempoMapRead | None:
+def _read(context: Context, picture_id: int) -> schemas.TempoMapRead | None:
     laid = tempo_maps.laid_map(context, picture_id)
-    if laid is None:
-        return None
-    found = zip(laid.seen.hits, laid.places(), strict=True)
-    hits = [
-        MetRead(
-            hit_id=hit.id, off_frames=float(place.off_s * laid.seen.rate.fps), bar=place.bar, beat=place.beat, is_met=is_met
-        )
-        for hit, (place, is_met) in found
-    ]
-    at_s, bpm = laid.beats.at_s.round(6).tolist(), laid.beats.bpm.round(4).tolist()
-    return TempoMapRead(at_s=at_s, beat_in_bar=laid.beats.beat_in_bar.tolist(), bpm=bpm, hits=hits)
+    return None if laid is None else schemas.map_read(laid)

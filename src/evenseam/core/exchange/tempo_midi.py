@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.tempo.tempo_map import TICKS_PER_QUARTER, TempoMap
 
+BAR_ONE = "Bar 1"  # a text event, where what comes before only leads up to it
 _FASTEST_S = 0.2  # a quarter note that leads up to the first beat lasts this long at least
 _NO_LEAD_S = 0.0005
 
@@ -23,6 +24,8 @@ def write_tempo_midi(tempo_map: TempoMap, markers: Sequence[tuple[float, str]]) 
     events = [(tick, mido.MetaMessage("time_signature", numerator=n, denominator=d)) for tick, n, d in tempo_map.metres]
     events += [(tick, mido.MetaMessage("set_tempo", tempo=tempo)) for tick, tempo in tempo_map.tempi]
     events += [(tempo_map.tick_at(seconds), mido.MetaMessage("marker", text=name)) for seconds, name in markers]
+    if tempo_map.bar_one_tick:
+        events.append((tempo_map.bar_one_tick, mido.MetaMessage("text", text=BAR_ONE)))
     return _written(events, tempo_map.per_quarter)
 
 

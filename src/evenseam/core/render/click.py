@@ -36,28 +36,62 @@ class ClickStyle:
 def write_click(
     path: Path, bpm: float, meter: int, starts_s: float, length_s: float, rate: int, style: ClickStyle | None = None
 ) -> int:
-    """A click of a steady tempo from bar one on, mono at `rate` Hz, each to the sample; the file starts with the picture.
+    """A click of a steady tempo from bar one on, as `write_counted` writes it; `length_s` of the picture."""
+    numbers = np.arange(max(0, int((length_s - starts_s) * bpm // 60) + 1) + 1)
+    beats = (starts_s + numbers * 60 / bpm) * rate
+    return write_counted(path, beats, (numbers % meter).astype(np.int16), round(length_s * rate), rate, style)
 
-    A count-in that has no room before bar one begins before the picture: then the file starts whole seconds earlier.
+
+def write_counted(
+    path: Path,
+    beats: NDArray[np.int64] | NDArray[np.float64],
+    beat_in_bar: NDArray[np.int16],
+    n_samples: int,
+    rate: int,
+    style: ClickStyle | None = None,
+) -> int:
+    """A click on beats as they come, mono at `rate` Hz, each to the sample; the file starts with the picture.
+
+    beats: samples of the picture, which has `n_samples`; what comes before the first of them is counted in at its tempo. A
+    count-in that has no room there begins before the picture: then the file starts whole seconds earlier.
     Returns: how many.
     """
-    style, period = style or ClickStyle(), 60 / bpm
-    before = style.count_in_bars * meter
-    early_s = max(0, ceil(before * period - starts_s - 1e-9))
-    count = max(0, int((length_s - starts_s) // period) + 1)
-    numbers = np.arange(-before * style.parts, count * style.parts)
-    seconds = starts_s + numbers / style.parts * period
-    inside = seconds < length_s
-    kinds = np.where(numbers % (meter * style.parts) == 0, _DOWNBEAT, np.where(numbers % style.parts == 0, _BEAT, _BETWEEN))
+    style = style or ClickStyle()
+    at, kinds = _counted_in(beats, beat_in_bar, style.count_in_bars)
+    at, kinds = _in_parts(at, kinds, style.parts)
+    early_s = max(0, ceil(-float(at[0]) / rate - 1e-9)) if style.count_in_bars and at.size else 0
+    inside = at < n_samples
     kinds = kinds if style.is_accented else np.minimum(kinds, _BEAT)
-    at = np.rint((seconds + early_s) * rate).astype(np.int64)
-    _write(path, at[inside], kinds[inside], round((length_s + early_s) * rate), rate)
+    samples = np.rint(at + early_s * rate).astype(np.int64)
+    _write(path, samples[inside], kinds[inside], n_samples + early_s * rate, rate)
     return early_s
 
 
-def write_counted(path: Path, beats: NDArray[np.int64], beat_in_bar: NDArray[np.int16], n_samples: int, rate: int) -> None:
-    """A click on beats as they come, mono at `rate` Hz: beats in samples, `n_samples` of the whole file."""
-    _write(path, beats, np.where(beat_in_bar == 0, _DOWNBEAT, _BEAT), n_samples, rate)
+_Beats = tuple[NDArray[np.float64], NDArray[np.int64]]
+
+
+def _counted_in(beats: NDArray[np.int64] | NDArray[np.float64], beat_in_bar: NDArray[np.int16], bars: int) -> _Beats:
+    """Beats and their kinds, after some bars as long as the first one at the tempo it begins with."""
+    at, kinds = beats.astype(np.float64), np.where(beat_in_bar == 0, _DOWNBEAT, _BEAT)
+    if not bars or at.size < 2:
+        return at, kinds
+    others = np.flatnonzero(beat_in_bar[1:] == 0)
+    meter = int(others[0]) + 1 if others.size else at.size
+    before = np.arange(-bars * meter, 0)
+    return (
+        np.append(at[0] + before * (at[1] - at[0]), at),
+        np.append(np.where(before % meter == 0, _DOWNBEAT, _BEAT), kinds),
+    )
+
+
+def _in_parts(at: NDArray[np.float64], kinds: NDArray[np.int64], parts: int) -> _Beats:
+    """The same with what lies between: each beat but the last in equal parts."""
+    if parts == 1 or at.size < 2:
+        return at, kinds
+    places = np.arange((at.size - 1) * parts + 1) / parts
+    between = np.full(places.size, _BETWEEN)
+    between[::parts] = kinds
+    return np.interp(places, np.arange(at.size), at), between
 
 
 def _write(path: Path, at: NDArray[np.int64], kinds: NDArray[np.int64], n_samples: int, rate: int) -> None:

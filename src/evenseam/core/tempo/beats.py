@@ -18,12 +18,14 @@ class Place:
 @dataclass(frozen=True, slots=True, eq=False)
 class MapBeats:
     """Beats in order: `at_s`, float64 (beats,), seconds from the picture's first frame, and `beat_in_bar`, int16 (beats,), 0
-    for the first of a bar, which the first of all is. `bpm`, float64 (beats,): the tempo from each on.
+    for the first of a bar, which the first of all is. `bpm` and `ticks`, float64 (beats,): the tempo from each on, and where it
+    is in the map.
     """
 
     at_s: NDArray[np.float64]
     beat_in_bar: NDArray[np.int16]
     bpm: NDArray[np.float64]
+    ticks: NDArray[np.float64]
 
     def bars(self) -> NDArray[np.intp]:
         """The beats that bars begin with."""

@@ -24,17 +24,18 @@ _ON_ANY_BEAT = ("beat", "last_hit")
 
 @dataclass(frozen=True, slots=True)
 class Struck:
-    """A moment that a beat has to meet, in seconds; `on_downbeat`: the first of a bar, or any."""
+    """A moment that a beat has to meet, in seconds; `on_downbeat`: the first of a bar, or any. `name`: what people call it."""
 
     at_s: float
     tolerance_s: float
     weight: Weight = "should"
     on_downbeat: bool = True
+    name: str = ""
 
     @classmethod
-    def by_kind(cls, at_s: float, tolerance_s: float, weight: Weight, kind: str) -> Self:
+    def by_kind(cls, at_s: float, tolerance_s: float, weight: Weight, kind: str, name: str = "") -> Self:
         """A hit of a kind: those that any beat meets, and those that the first of a bar has to."""
-        return cls(at_s, tolerance_s, weight, kind not in _ON_ANY_BEAT)
+        return cls(at_s, tolerance_s, weight, kind not in _ON_ANY_BEAT, name)
 
 
 @dataclass(frozen=True, slots=True)
