@@ -72,14 +72,14 @@ def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_a
         assert np.abs(sound[at : at + 100]).max() > 0.3
         assert np.abs(sound[at - 2000 : at - 2]).max() < 0.01
 
-    own = page.get_by_role("group", name="The picture's tempo map")
     page.get_by_role("button", name="Lay on the picture").click()
-    expect(own).to_contain_text(re.compile(rf"{bpm:.2f} bpm, \d+ bars, \d+ of \d+ hits met"))
+    said = page.get_by_label("The map in words")
+    expect(said).to_have_text(re.compile(rf"{bpm:.2f} bpm, \d+ bars, \d+ of \d+ hits met"))
     expect(page.get_by_role("img", name="Bars of the tempo map")).to_be_visible()
-    own.get_by_role("button", name="Take away").click()
-    expect(own).to_contain_text("No tempo map lies on this picture")
+    page.get_by_role("button", name="Take away").click()
+    expect(page.get_by_text("No tempo map lies on this picture")).to_be_visible()
     page.get_by_label("MIDI file with a tempo map").set_input_files(tmp_path / next(tmp_path.glob("*.mid")).name)
-    expect(own).to_contain_text(re.compile(rf"{bpm:.2f} bpm|to {bpm:.2f} bpm|{bpm:.2f} to"))
+    expect(said).to_have_text(re.compile(rf"{bpm:.2f} bpm|to {bpm:.2f} bpm|{bpm:.2f} to"))
     page.reload()
     expect(page.get_by_role("img", name="Bars of the tempo map")).to_be_visible()
     for _ in range(3):  # read, taken away, laid
@@ -110,6 +110,82 @@ def test_a_tempo_is_found_for_the_hits_looked_at_and_saved_in_three_forms_that_a
     for left in range(before, before - 3, -1):
         page.get_by_role("button", name="Undo").click()
         expect(table(page).get_by_role("tab", name="Hits")).to_contain_text(str(left))
+
+
+def test_a_map_is_bent_to_the_hits_a_bar_of_it_is_dragged_and_its_metre_is_changed_before_there_is_music(
+    page: Page, application: Application, tmp_path: Path
+) -> None:
+    open_spot(page, application)
+    page.keyboard.press("t")
+    expect(page.get_by_role("table", name="Tempi").locator("tbody tr").first).to_be_visible()
+    page.get_by_label("Slowest tempo").fill("90")
+    page.get_by_label("Fastest tempo").fill("92")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("img", name=re.compile(r"^Bars at 9[0-2]"))).to_be_visible()
+    page.get_by_role("button", name="Lay on the picture").click()
+    said = page.get_by_label("The map in words")
+    rows = page.get_by_role("table", name="Bars on the hits of the map").locator("tbody tr")
+    expect(rows.nth(2)).to_be_visible()
+    count = rows.count()
+    page.get_by_label("Most change of tempo in per cent").fill("6")
+    page.get_by_label("Most change of tempo in per cent").press("Enter")
+    page.get_by_role("button", name="Bend", exact=True).click()
+    expect(said).to_contain_text(f"{count} of {count} hits met")
+    for row in rows.all():
+        expect(row.get_by_role("button")).to_have_attribute("aria-pressed", "true")
+        expect(row.locator("td").nth(2)).to_have_text(re.compile(r"^(0|[+−]0\.[0-5])$"))
+
+    lane = page.get_by_role("group", name="Tempo, bar by bar")
+    box = lane.bounding_box()
+    assert box
+    y = box["y"] + box["height"] - 8
+    x = next(box["x"] + px for px in range(300, 400) if points_at_a_bar(page, box["x"] + px, y))
+    bar = re.match(r"Bar (\d+)\.", lane.get_attribute("title") or "")
+    assert bar
+    before = [row.locator("td").nth(1).locator("option:checked").inner_text() for row in rows.all()]
+    page.mouse.down()
+    page.mouse.move(x + 12, y, steps=4)
+    tip = lane.get_by_role("status")
+    expect(tip).to_have_text(re.compile(rf"^bar {bar.group(1)}: \d+\.\d\d bpm before, \d+\.\d\d after$"))
+    slower, faster = (float(n) for n in re.findall(r"\d+\.\d\d", tip.inner_text()))
+    assert slower < faster
+    page.mouse.up()
+    expect(page.get_by_text(re.compile(rf"Held elsewhere: bar {bar.group(1)} at"))).to_be_visible()
+    assert [row.locator("td").nth(1).locator("option:checked").inner_text() for row in rows.all()] == before
+    expect(said).to_contain_text(f"{count} of {count} hits met")
+
+    page.get_by_label("Bar", exact=True).fill("2")
+    page.get_by_label("Bar", exact=True).press("Enter")
+    page.get_by_label("For how many bars").select_option("this bar only")
+    page.get_by_label("Beats of the metre").fill("2")
+    page.get_by_label("Beats of the metre").press("Enter")
+    page.get_by_role("button", name="Set the metre").click()
+    expect(said).to_contain_text(f"{count} of {count} hits met")
+
+    with page.expect_download() as download:
+        page.get_by_role("group", name="The map as a file").get_by_role("button", name="MIDI", exact=True).click()
+    midi = mido.MidiFile(download.value.path(), charset="utf-8")
+    assert [(m.numerator, m.denominator) for m in midi if m.type == "time_signature"][-3:] == [(4, 4), (2, 4), (4, 4)]
+    with page.expect_download() as download:
+        page.get_by_role("group", name="The map as a file").get_by_role("button", name="Bars").click()
+    begins = [float(bar["Seconds"]) for bar in csv.DictReader(io.StringIO(download.value.path().read_text()))]
+    now_s, marked = 0.0, []
+    for message in midi:
+        now_s += message.time
+        if message.type == "marker":
+            marked.append(now_s)
+    on_a_bar = [min(abs(begin - at) for begin in begins) <= 0.5 / 25 for at in marked]
+    assert sum(on_a_bar) == sum(re.fullmatch(r"bar \d+", place) is not None for place in before)
+
+    for _ in range(4):  # metre, bar, bend, laid
+        page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("No tempo map lies on this picture")).to_be_visible()
+
+
+def points_at_a_bar(page: Page, x: float, y: float) -> bool:
+    page.mouse.move(x, y)
+    title = page.get_by_role("group", name="Tempo, bar by bar").get_attribute("title") or ""
+    return title.startswith("Bar ")
 
 
 def test_the_beats_of_a_fit_are_taken_along_in_three_forms_that_agree(

@@ -1,46 +1,33 @@
 import { describe, expect, it } from 'vitest'
-import { barLines, beatsBetween, clicksBetween, mapClicks, mapLines } from './bars'
+import { mapClicks, mapLines, movedBy, pulseBeats } from './bars'
 
 const pulse = { bpm: 120, meter: 4, startsS: 1 } // bars of 2 s
 
 describe('a steady tempo over a time axis', () => {
-  it('has its bar lines where they are, numbered where there is room', () => {
-    const near = barLines(pulse, { startS: 0, pxPerS: 100, widthPx: 800 }, 72)
+  const beats = pulseBeats(pulse, 72)
+  it('has its bar lines where they are, numbered where there is room, up to the end of the picture', () => {
+    const near = mapLines(beats, { startS: 0, pxPerS: 100, widthPx: 800 }, 72).bars
     expect(near.map((l) => [l.bar, l.px, l.isNumbered])).toEqual([
       [1, 100, true],
       [2, 300, true],
       [3, 500, true],
       [4, 700, true],
     ])
-    const far = barLines(pulse, { startS: 0, pxPerS: 10, widthPx: 800 }, 72)
+    const far = mapLines(beats, { startS: 0, pxPerS: 10, widthPx: 800 }, 72).bars
     expect(far.filter((l) => l.isNumbered).map((l) => l.bar)).toEqual([
       1, 3, 5, 7, 9, 11, 13, 15, 17, 19, 21, 23, 25, 27, 29, 31, 33, 35,
     ])
     expect(far.at(-1)!.bar).toBe(36)
-    const hours = barLines(pulse, { startS: 0, pxPerS: 0.1, widthPx: 800 }, 7200)
+    const hours = mapLines(pulseBeats(pulse, 7200), { startS: 0, pxPerS: 0.1, widthPx: 800 }, 7200).bars
     expect(hours.length).toBeLessThan(160)
+    expect(pulseBeats(pulse, 0.5).at_s).toEqual([])
   })
 
-  it('begins at bar one and in view, and ends with the picture', () => {
-    const later = barLines(pulse, { startS: 40, pxPerS: 100, widthPx: 800 }, 44)
-    expect(later.map((l) => l.bar)).toEqual([20, 21, 22])
-    expect(later[1]!.px).toBe(100)
-  })
-
-  it('has its beats between them, while they do not touch', () => {
-    expect(beatsBetween(pulse, { startS: 1, pxPerS: 100, widthPx: 200 }, 72)).toEqual([50, 100, 150])
-    expect(beatsBetween(pulse, { startS: 1, pxPerS: 10, widthPx: 200 }, 72)).toEqual([])
-  })
-
-  it('clicks on every beat of a stretch once, accented on bars', () => {
-    const parts = [0, 1.4, 2.5, 3].map((from, i, all) => clicksBetween(pulse, from, all[i + 1] ?? 5))
-    expect(parts.flat().map((c) => c.atS)).toEqual([1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5])
-    expect(
-      parts
-        .flat()
-        .filter((c) => c.isBar)
-        .map((c) => c.atS),
-    ).toEqual([1, 3])
+  it('is clicked on every beat of a stretch once, accented on bars, from wherever the clock starts', () => {
+    const here = movedBy(beats, -1)
+    const parts = [0, 0.4, 1.5, 2].map((from, i, all) => mapClicks(here, from, all[i + 1] ?? 4)).flat()
+    expect(parts.map((c) => c.atS)).toEqual([0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5])
+    expect(parts.filter((c) => c.isBar).map((c) => c.atS)).toEqual([0, 2])
   })
 })
 
@@ -49,6 +36,7 @@ describe('a tempo map over a time axis', () => {
   const map = {
     at_s: [1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5, 5, 5.5],
     beat_in_bar: [0, 1, 2, 0, 1, 2, 0, 1, 0, 0],
+    bpm: Array<number>(10).fill(120),
   }
   it('has every bar with its number and the beats between them', () => {
     const { bars, beats } = mapLines(map, { startS: 2, pxPerS: 100, widthPx: 320 }, 72)

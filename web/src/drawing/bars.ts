@@ -1,5 +1,5 @@
-/** A steady tempo over a time axis: its bar lines and beats in pixels. No components. */
-import { endS, toPx, type TimeScale } from './scale'
+/** The beats of a tempo map, or of a steady tempo, over a time axis: bar lines and beats in pixels. No components. */
+import { toPx, type TimeScale } from './scale'
 
 export interface Pulse {
   bpm: number
@@ -7,10 +7,11 @@ export interface Pulse {
   /** Of bar one. */
   startsS: number
 }
-/** Beats one by one: when each is, and which of its bar, 0 for the first. */
-export interface CountedBeats {
+/** Beats one by one: when each is, which of its bar, 0 for the first, and the tempo from it on. */
+export interface MapBeats {
   at_s: readonly number[]
   beat_in_bar: readonly number[]
+  bpm: readonly number[]
 }
 export interface Click {
   atS: number
@@ -26,39 +27,21 @@ const LEAST_NUMBER_PX = 34
 const LEAST_BAR_PX = 5
 const LEAST_BEAT_PX = 7
 
-const beatS = (pulse: Pulse) => 60 / pulse.bpm
-
-/** Bar lines in view up to `untilS`; numbers, and then lines, are thinned out by powers of two where they would touch. */
-export function barLines(pulse: Pulse, scale: TimeScale, untilS: number): BarLine[] {
-  const barS = pulse.meter * beatS(pulse)
-  const [each, numbered] = [LEAST_BAR_PX, LEAST_NUMBER_PX].map((px) => {
-    let bars = 1
-    while (bars * barS * scale.pxPerS < px) bars *= 2
-    return bars
-  }) as [number, number]
-  const first = Math.max(0, Math.floor((scale.startS - pulse.startsS) / barS / each) * each)
-  const lines: BarLine[] = []
-  for (let k = first; pulse.startsS + k * barS <= Math.min(untilS, endS(scale)); k += each) {
-    const px = toPx(scale, pulse.startsS + k * barS)
-    lines.push({ bar: k + 1, px, isNumbered: k % numbered === 0 })
+/** The beats of a steady tempo one by one, up to a moment. */
+export function pulseBeats(pulse: Pulse, untilS: number): MapBeats {
+  const beatS = 60 / pulse.bpm
+  const count = Math.max(0, Math.floor((untilS - pulse.startsS) / beatS) + 1)
+  const numbers = [...Array(count).keys()]
+  return {
+    at_s: numbers.map((k) => pulse.startsS + k * beatS),
+    beat_in_bar: numbers.map((k) => k % pulse.meter),
+    bpm: numbers.map(() => pulse.bpm),
   }
-  return lines
-}
-
-/** The beats between the bar lines, in pixels; none where they would touch. */
-export function beatsBetween(pulse: Pulse, scale: TimeScale, untilS: number): number[] {
-  const each = beatS(pulse)
-  if (each * scale.pxPerS < LEAST_BEAT_PX) return []
-  const beats: number[] = []
-  const first = Math.max(0, Math.floor((scale.startS - pulse.startsS) / each))
-  for (let k = first; pulse.startsS + k * each <= Math.min(untilS, endS(scale)); k++)
-    if (k % pulse.meter) beats.push(toPx(scale, pulse.startsS + k * each))
-  return beats
 }
 
 /** The bars and beats of a tempo map in view up to `untilS`, thinned out where they would touch. */
 export function mapLines(
-  map: CountedBeats,
+  map: MapBeats,
   scale: TimeScale,
   untilS: number,
 ): { bars: BarLine[]; beats: number[] } {
@@ -81,15 +64,12 @@ export function mapLines(
   return { bars, beats }
 }
 
-/** The beats of a tempo map from a moment up to another, and whether each begins a bar. */
-export const mapClicks = (map: CountedBeats, fromS: number, toS: number): Click[] =>
-  map.at_s.flatMap((atS, i) => (atS >= fromS && atS < toS ? [{ atS, isBar: map.beat_in_bar[i] === 0 }] : []))
+/** The same beats, a while later or earlier. */
+export const movedBy = <M extends MapBeats>(map: M, seconds: number): M => ({
+  ...map,
+  at_s: map.at_s.map((atS) => atS + seconds),
+})
 
-/** The beats from a moment up to another, in seconds, and whether each begins a bar. */
-export function clicksBetween(pulse: Pulse, fromS: number, toS: number): Click[] {
-  const each = beatS(pulse)
-  const clicks = []
-  for (let k = Math.max(0, Math.ceil((fromS - pulse.startsS) / each)); pulse.startsS + k * each < toS; k++)
-    clicks.push({ atS: pulse.startsS + k * each, isBar: k % pulse.meter === 0 })
-  return clicks
-}
+/** The beats of a tempo map from a moment up to another, and whether each begins a bar. */
+export const mapClicks = (map: MapBeats, fromS: number, toS: number): Click[] =>
+  map.at_s.flatMap((atS, i) => (atS >= fromS && atS < toS ? [{ atS, isBar: map.beat_in_bar[i] === 0 }] : []))

@@ -1,13 +1,15 @@
-/** The bars of a track where a fit has them heard: what is counted along the tempo, and taken hold of. No components. */
+/** Bars on a time axis, of a track where a fit has them heard or of a tempo map: drawn, and taken hold of. No components. */
 import type { Chart, Plan } from '@/api/client'
 import type { Paper } from './painters'
 import { inViewPx, toPx, type TimeScale } from './scale'
 
-export interface HeardBar {
-  /** As the track is counted, from 1. */
+export interface Bar {
+  /** As the track or the map is counted, from 1. */
   bar: number
-  sourceSamples: number
   atS: number
+}
+export interface HeardBar extends Bar {
+  sourceSamples: number
 }
 
 const LEAST_NUMBER_PX = 30
@@ -34,7 +36,7 @@ export function heardBars(plan: Plan, chart: Chart): HeardBar[] {
 }
 
 /** Of how many bars one is drawn, and one numbered, so that they do not touch; powers of two. */
-export function thinned(bars: readonly HeardBar[], scale: TimeScale): { drawn: number; numbered: number } {
+export function thinned(bars: readonly Bar[], scale: TimeScale): { drawn: number; numbered: number } {
   const apartS = bars.length > 1 ? (bars.at(-1)!.atS - bars[0]!.atS) / (bars.length - 1) : 1
   const [drawn, numbered] = [LEAST_BAR_PX, LEAST_NUMBER_PX].map((least) => {
     let each = 1
@@ -45,19 +47,19 @@ export function thinned(bars: readonly HeardBar[], scale: TimeScale): { drawn: n
 }
 
 /** The bar that lies under the pointer, if bars lie far enough apart to be told from each other. */
-export function barUnder(bars: readonly HeardBar[], scale: TimeScale, px: number): HeardBar | null {
+export function barUnder<B extends Bar>(bars: readonly B[], scale: TimeScale, px: number): B | null {
   if (thinned(bars, scale).drawn > 1) return null
-  const away = (bar: HeardBar) => Math.abs(toPx(scale, bar.atS) - px)
-  const nearest = bars.reduce<HeardBar | null>((n, bar) => (!n || away(bar) < away(n) ? bar : n), null)
+  const away = (bar: Bar) => Math.abs(toPx(scale, bar.atS) - px)
+  const nearest = bars.reduce<B | null>((n, bar) => (!n || away(bar) < away(n) ? bar : n), null)
   return nearest && away(nearest) <= REACH_PX ? nearest : null
 }
 
 /** Bar lines with their numbers; those that are pinned have a head. */
-export function paintBars(
+export function paintBars<B extends Bar>(
   paper: Paper,
   scale: TimeScale,
-  bars: readonly HeardBar[],
-  isPinned: (bar: HeardBar) => boolean,
+  bars: readonly B[],
+  isPinned: (bar: B) => boolean,
   colors: { line: string; ink: string; pin: string },
 ): void {
   const { context, heightPx } = paper

@@ -45,6 +45,10 @@ export function landedHits(plan: Plan, spotted: Hit[], startFrames: number, rate
   })
 }
 
+/** How far off a beat is, in frames: late above 0. */
+export const offWords = (frames: number): string =>
+  Math.abs(frames) < 0.05 ? '0' : `${frames > 0 ? '+' : '−'}${Math.abs(frames).toFixed(1)}`
+
 /** How far off a hit landed, in words: to a tenth of a frame where that says something. */
 export function offInWords(hit: LandedHit): string {
   if (hit.errorFrames === null) return 'nothing of its kind sounds'

@@ -11,8 +11,8 @@ import { usePinnedBars } from './usePinnedBars'
 import { useKeys } from '@/app/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
 import { useSeams } from './useSeams'
+import { movedBy } from '@/drawing/bars'
 import MapBars from '@/tempo/MapBars.vue'
-import TempoBars from '@/tempo/TempoBars.vue'
 import TempoPanel from '@/tempo/TempoPanel.vue'
 import { useTempo } from '@/tempo/useTempo'
 import { useClick } from '@/transport/useClick'
@@ -127,15 +127,10 @@ const isClicking = ref(false)
 const slotStartS = computed(() =>
   cue.value && picture.value ? framesToSeconds(cue.value.slot_start_frames, picture.value.rate) : 0,
 )
-const pulse = computed(() => {
-  const found = tempo.pulse.value
-  return found && { ...found, startsS: found.startsS - slotStartS.value }
-})
-/** The picture's own map, from the start of the slot. */
-const ownMap = computed(() => {
-  const map = tab.value === 'tempo' && tempo.showsOwn.value ? tempo.laid.map.value : null
-  return map && { ...map, at_s: map.at_s.map((s) => s - slotStartS.value) }
-})
+/** Its beats, from the start of the slot. */
+const beats = computed(() =>
+  tempo.seen.value && tab.value === 'tempo' ? movedBy(tempo.seen.value, -slotStartS.value) : null,
+)
 /** Over the fitted music, with the numbers where it is thin. */
 const barsAt = (fromPx: number, untilPx: number) => ({ fromPx, numbersPx: untilPx - 25, beatsPx: fromPx })
 useClick(
@@ -240,16 +235,10 @@ const emptyWords = computed(() => {
     @hear-seam="seams.hear"
   >
     <template #default="{ scale, lengthS, fromPx, untilPx }">
-      <TempoBars
-        v-if="pulse"
-        :pulse="pulse"
-        :scale="scale"
-        :until-s="lengthS"
-        v-bind="barsAt(fromPx, untilPx)"
-      />
       <MapBars
-        v-else-if="ownMap"
-        :map="ownMap"
+        v-if="beats"
+        :map="beats"
+        :label="tempo.seenWords.value"
         :scale="scale"
         :until-s="lengthS"
         v-bind="barsAt(fromPx, untilPx)"

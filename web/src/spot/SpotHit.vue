@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Hit } from '@/api/client'
 import { useDrag } from '@/lanes/useDrag'
+import { offWords } from '@/drawing/hits'
 import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from './sheet'
 import { computed } from 'vue'
 
@@ -15,6 +16,8 @@ const props = defineProps<{
   threadPx: number
   /** Flags that would cover each other lie in two rows. */
   row: number
+  /** What the tempo that is seen makes of it. */
+  landed?: { off_frames: number; is_met: boolean }
 }>()
 const emit = defineEmits<{
   select: [more: boolean]
@@ -60,7 +63,14 @@ function nudge(event: KeyboardEvent, direction: number): void {
     <span v-if="hit.until_frames !== null" class="silence" :style="{ width: `${widthPx}px` }" />
     <span class="flag"
       ><span class="sign">{{ HIT_SIGNS[hit.kind] }}</span
-      >{{ hit.label }}</span
+      >{{ hit.label
+      }}<span
+        v-if="landed"
+        class="landed"
+        :class="{ missed: !landed.is_met }"
+        :title="`The beat is ${offWords(landed.off_frames)} frames off`"
+        >{{ offWords(landed.off_frames) }}</span
+      ></span
     >
   </div>
 </template>
@@ -129,5 +139,14 @@ function nudge(event: KeyboardEvent, direction: number): void {
 .selected .thread {
   background: rgb(var(--v-theme-primary));
   width: 2px;
+}
+.landed {
+  margin-left: 6px;
+  font-variant-numeric: tabular-nums;
+  opacity: 0.75;
+}
+.landed.missed {
+  opacity: 1;
+  color: rgb(var(--v-theme-error));
 }
 </style>

@@ -26,6 +26,9 @@ const props = defineProps<{
   lineId: number | null
   cueId: number | null
   unit: TimeUnit
+  /** Whether there is a lane of the tempo, and what that makes of each hit. */
+  hasTempo: boolean
+  landed: ReadonlyMap<number, { off_frames: number; is_met: boolean }>
 }>()
 const emit = defineEmits<{
   seek: [seconds: number]
@@ -49,12 +52,15 @@ const rate = computed(() => props.picture.rate)
 const lengthS = computed(() => framesToSeconds(props.picture.length_frames, rate.value))
 const wholeS = computed(() => lengthS.value * 1.02)
 const MOST_PX_PER_FRAME = 24
+const TEMPO_PX = 44
+const TEMPO_WORDS = 'Beats a minute, and the bars; what is held has a head'
 const lanes = computed<Lane[]>(() => [
   { key: 'time', name: 'Time', px: 24 },
   { key: 'picture', name: 'Picture', px: 64 },
   { key: 'shots', name: 'Shots', px: 20 },
   { key: 'lines', name: `Lines ${more(seenLines.value)}`, px: 28, title: moreWords(seenLines.value) },
   { key: 'hits', name: `Hits ${more(seenHits.value)}`, px: 46, title: moreWords(seenHits.value) },
+  ...(props.hasTempo ? [{ key: 'tempo', name: 'Tempo', px: TEMPO_PX, title: TEMPO_WORDS }] : []),
   { key: 'cues', name: 'Cues', px: rows.value * ROW_PX + 4 },
 ])
 const stack = useLaneStack(
@@ -151,7 +157,7 @@ const slots = computed(() => {
     }
   })
 })
-const rows = computed(() => Math.max(2, ...slots.value.map((s) => s.row + 1)))
+const rows = computed(() => Math.max(props.hasTempo ? 1 : 2, ...slots.value.map((s) => s.row + 1)))
 const titleOf = (id: number | null) => props.tracks.find((t) => t.id === id)?.title ?? ''
 const markedSpan = computed(() => {
   if (props.inFrames === null && props.outFrames === null) return null
@@ -229,6 +235,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
         v-for="h in hits"
         :key="h.hit.id"
         v-bind="h"
+        :landed="landed.get(h.hit.id)"
         :at="at(h.hit.at_frames)"
         :px-per-frame="pxPerFrame"
         :is-selected="selected.has(h.hit.id)"
@@ -238,6 +245,7 @@ defineExpose({ zoom: view.zoom, showAll: view.showAll, zoomTo: view.zoomTo })
         @remove="emit('removeHit', h.hit.id)"
       />
     </div>
+    <slot v-if="hasTempo" name="tempo" :scale="scale" :dark="dark" />
     <div class="cues" role="group" aria-label="Cues">
       <SpotCue
         v-for="s in slots"

@@ -1,25 +1,18 @@
 <script setup lang="ts">
-import type { Cue } from '@/api/client'
 import SpotBar from './SpotBar.vue'
 import SpotLanes from './SpotLanes.vue'
 import SpotTable from './SpotTable.vue'
 import MapBars from '@/tempo/MapBars.vue'
-import TempoBars from '@/tempo/TempoBars.vue'
+import TempoLane from '@/tempo/TempoLane.vue'
 import TempoPanel from '@/tempo/TempoPanel.vue'
 import UploadList from '@/app/UploadList.vue'
+import { slotMoved, type SlotSide } from './slots'
 import { useClick } from '@/transport/useClick'
 import { useKeys } from '@/app/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
 import { useTempo } from '@/tempo/useTempo'
 import { snapped } from '@/drawing/spot'
-import {
-  framesToSeconds,
-  nearestFrame,
-  flicksToSeconds,
-  secondsToFrame,
-  TIME_UNITS,
-  type TimeUnit,
-} from '@/time'
+import { framesToSeconds, secondsToFrame, TIME_UNITS, type TimeUnit } from '@/time'
 import { useSession, usePictureDesk, useCueDesk, useTransport } from '@/app/workbench'
 import { computed, ref, watch } from 'vue'
 
@@ -184,20 +177,17 @@ async function addLine(): Promise<void> {
   selectLine(made.lines.find((x) => !before.has(x.id))!.id)
 }
 
-function changeCue(id: number, side: 'start' | 'end' | 'both', byFrames: number): void {
+function changeCue(id: number, side: SlotSide, byFrames: number): void {
   const cue = cues.value.find((c) => c.id === id)
-  if (!cue || !byFrames || !rate.value) return
-  const by = side === 'end' ? byFrames : Math.max(byFrames, -cue.slot_start_frames)
-  const longer = side === 'both' ? 0 : side === 'end' ? by : -by
-  if (endOf(cue) - cue.slot_start_frames + longer <= 0) return
-  // Counted from where they are: several steps, and those of others, add up.
-  const moved = `${by < 0 ? '-' : '+'}${Math.abs(by)}f`
-  const body = { both: { start: moved }, start: { start: moved, end: '+0f' }, end: { end: moved } }
-  void spotting.changeCue(id, body[side])
+  const moved = cue && rate.value && slotMoved(cue, side, byFrames, rate.value)
+  if (moved) void spotting.changeCue(id, moved)
 }
 
-const endOf = (cue: Cue) =>
-  cue.slot_start_frames + nearestFrame(flicksToSeconds(cue.slot_length_flicks), rate.value!)
+/** A bar that is pressed is the one from which on the tempo map is changed. */
+function pickBar(atS: number): void {
+  tab.value = 'tempo'
+  player.seek(atS)
+}
 
 function toHit(back: boolean): void {
   const hits = sheet.value?.hits ?? []
@@ -328,6 +318,8 @@ useKeys(() => [
         :line-id="lineId"
         :cue-id="cueId"
         :unit="unit"
+        :has-tempo="!!tempo.seen.value"
+        :landed="tempo.landed.value"
         @seek="player.seek"
         @scrub="player.scrub"
         @select-hit="selectHit"
@@ -341,13 +333,17 @@ useKeys(() => [
         @accept-cut="(f) => shotStep('accept_cuts', [f])"
         @drop-cut="(f) => shotStep('drop_cuts', [f])"
       >
+        <template #tempo="lane">
+          <TempoLane v-bind="lane" :tempo="tempo" :picture="picture" :hits="sheet.hits" @pick="pickBar" />
+        </template>
         <template #default="{ scale, lengthS }">
-          <TempoBars v-if="tempo.pulse.value" :pulse="tempo.pulse.value" :scale="scale" :until-s="lengthS" />
           <MapBars
-            v-else-if="tempo.showsOwn.value && tempo.laid.map.value"
-            :map="tempo.laid.map.value"
+            v-if="tempo.seen.value"
+            :map="tempo.seen.value"
+            :label="tempo.seenWords.value"
             :scale="scale"
             :until-s="lengthS"
+            :has-numbers="false"
           />
         </template>
       </SpotLanes>

@@ -7,12 +7,13 @@ withDefaults(
     bars: BarLine[]
     beats: number[]
     label: string
+    hasNumbers?: boolean
     /** How far down lines begin, numbers stand, and beats are. */
     fromPx?: number
     numbersPx?: number
     beatsPx?: number
   }>(),
-  { fromPx: 24, numbersPx: 36, beatsPx: 108 },
+  { hasNumbers: true, fromPx: 24, numbersPx: 36, beatsPx: 108 },
 )
 </script>
 
@@ -21,7 +22,7 @@ withDefaults(
     <line v-for="px in beats" :key="px" class="beat" :x1="px" :x2="px" :y1="beatsPx" :y2="beatsPx + 8" />
     <g v-for="b in bars" :key="b.bar" :transform="`translate(${b.px} 0)`">
       <line class="bar" :y1="fromPx" y2="100%" />
-      <text v-if="b.isNumbered" x="4" :y="numbersPx">{{ b.bar }}</text>
+      <text v-if="hasNumbers && b.isNumbered" x="4" :y="numbersPx">{{ b.bar }}</text>
     </g>
   </svg>
 </template>

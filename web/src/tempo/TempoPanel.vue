@@ -1,213 +1,24 @@
 <script setup lang="ts">
-import type { Tempo } from '@/api/client'
 import type { useTempo } from './useTempo'
-import { computed } from 'vue'
-import CellField from '@/app/CellField.vue'
+import FindTempo from './FindTempo.vue'
+import MapPanel from './MapPanel.vue'
 
-/** Which steady tempo meets the hits of the picture: the table of them, and what one of them is saved as. */
+/** The tempo of the picture: one is found, or the map that lies on it is changed. */
 const props = defineProps<{ tempo: ReturnType<typeof useTempo> }>()
 const isClicking = defineModel<boolean>('click', { required: true })
-const { asked, click, hits, query, rows, chosen, byBpm, step, save, startsWords } = props.tempo
-const { laid, isOwn, showsOwn, look, lay } = props.tempo
-const METERS = [2, 3, 4, 5, 6, 7]
-const COUNT_INS = ['no bar', 'one bar', 'two bars', 'three bars', 'four bars']
-const PARTS = ['every beat', 'off-beats too', 'thirds of beats', 'quarters of beats']
-const FORMS = [
-  ['.mid', 'MIDI', 'Tempo map, metre, and the hits as markers'],
-  ['.csv', 'Bars', 'A table of the bars with their timecodes (CSV)'],
-  ['.wav', 'Click', 'A click as long as the picture, exact to the sample (WAV)'],
-] as const
-
-const failure = computed(() => (query.error.value as Error | null)?.message ?? '')
-const metWords = (tempo: Tempo) => `${tempo.hits.filter((h) => h.is_met).length} of ${tempo.hits.length}`
-const labels = computed(() => new Map(hits.value.map((h, i) => [h.id, h.label || `hit ${i + 1}`])))
-const columns = computed(() => (rows.value[0]?.hits ?? []).map((h) => labels.value.get(h.hit_id) ?? ''))
-const hasOthers = computed(() => rows.value.some((t) => t.also_bpm.length))
-const offWords = (frames: number) =>
-  Math.abs(frames) < 0.05 ? '0' : `${frames > 0 ? '+' : '−'}${Math.abs(frames).toFixed(1)}`
-const title = (h: Tempo['hits'][number]) =>
-  `Bar ${h.bar}, beat ${h.beat}: ${offWords(h.off_frames)} frames ${h.is_met ? 'off' : 'off, which is too much'}`
-
-function typed(name: 'lowBpm' | 'highBpm', text: string): void {
-  const value = Number(text.replace(',', '.'))
-  if (value > 0) asked[name] = value
-}
-function readFile(event: Event): void {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (file) void laid.read(file)
-}
-function onKey(event: KeyboardEvent): void {
-  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-  if (!by) return
-  event.preventDefault()
-  event.stopPropagation()
-  step(by)
-}
+const { isOwn, showsOwn, laid } = props.tempo
 </script>
 
 <template>
-  <section class="tempo" aria-label="Steady tempo">
-    <div class="asked">
-      <label title="The tempi that are tried">
-        From
-        <CellField
-          class="figure"
-          aria-label="Slowest tempo"
-          :value="asked.lowBpm"
-          @set="(t) => typed('lowBpm', t)"
-        />
-        to
-        <CellField
-          class="figure"
-          aria-label="Fastest tempo"
-          :value="asked.highBpm"
-          @set="(t) => typed('highBpm', t)"
-        />
-        bpm
-      </label>
-      <label>
-        Beats to a bar
-        <select v-model.number="asked.meter" aria-label="Beats to a bar">
-          <option v-for="m in METERS" :key="m" :value="m">{{ m }}</option>
-        </select>
-      </label>
-      <label title="Mark in with I to have it begin there">
-        Bar one
-        <select v-model="asked.isFromMark" aria-label="Where bar one begins">
-          <option :value="false">anywhere</option>
-          <option :value="true">{{ startsWords }}</option>
-        </select>
-      </label>
+  <div class="tempo">
+    <div v-if="laid.map.value" class="which" role="group" aria-label="What is seen">
+      <button class="press" :aria-pressed="showsOwn" @click="isOwn = true">The picture's map</button>
+      <button class="press" :aria-pressed="!showsOwn" @click="isOwn = false">Find a tempo</button>
+      <span class="figure quiet" aria-label="The map in words">{{ laid.words.value }}</span>
     </div>
-    <p v-if="!hits.length" class="quiet empty">
-      Mark the moments that the music has to meet (M): then the tempi that meet them stand here.
-    </p>
-    <p v-else-if="failure" class="empty" role="alert">{{ failure }}</p>
-    <p v-else-if="!rows.length" class="quiet empty" role="status">Trying every tempo …</p>
-    <template v-else>
-      <div class="scroll" tabindex="0" aria-label="Tempi; up and down choose one" @keydown="onKey">
-        <table aria-label="Tempi">
-          <thead>
-            <tr>
-              <th>
-                <button
-                  title="Sort by tempo, or the best first"
-                  :aria-pressed="byBpm"
-                  @click="byBpm = !byBpm"
-                >
-                  Tempo {{ byBpm ? '↑' : '' }}
-                </button>
-              </th>
-              <th>Met</th>
-              <th>Bar one</th>
-              <th v-for="(label, i) in columns" :key="i" class="hit" :title="label">{{ label }}</th>
-              <th v-if="hasOthers" title="Half, twice, or as many again: the same answer">As well as</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr
-              v-for="t in rows"
-              :key="t.bpm"
-              :aria-selected="t === chosen"
-              :class="{ chosen: t === chosen && !showsOwn }"
-              @click="look(t.bpm)"
-            >
-              <td class="figure">
-                <b>{{ t.bpm.toFixed(2) }}</b>
-              </td>
-              <td class="figure">{{ metWords(t) }}</td>
-              <td class="figure">{{ t.starts_s.toFixed(2) }} s</td>
-              <td
-                v-for="h in t.hits"
-                :key="h.hit_id"
-                class="figure"
-                :class="{ missed: !h.is_met }"
-                :title="title(h)"
-              >
-                {{ h.bar }}.{{ h.beat }} <span class="off">{{ offWords(h.off_frames) }}</span>
-              </td>
-              <td v-if="hasOthers" class="figure off">
-                {{ t.also_bpm.map((bpm) => bpm.toFixed(2)).join(', ') }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-      <div class="foot">
-        <label title="Hear it with the picture (K stops, Space plays)">
-          <input v-model="isClicking" type="checkbox" /> Click
-        </label>
-        <span class="quiet">Save {{ chosen?.bpm.toFixed(2) }} bpm as</span>
-        <v-btn
-          v-for="[form, words, about] in FORMS"
-          :key="form"
-          size="small"
-          :title="about"
-          @click="save(form)"
-          >{{ words }}</v-btn
-        >
-        <v-btn size="small" title="Make it the tempo map of the picture" @click="lay"
-          >Lay on the picture</v-btn
-        >
-      </div>
-      <div class="foot">
-        <span class="quiet">Click with</span>
-        <label
-          title="Bars that are clicked before bar one; where they begin before the picture, so does the file"
-        >
-          count-in
-          <select v-model.number="click.countIn" aria-label="Bars of count-in">
-            <option v-for="bars in COUNT_INS.length" :key="bars" :value="bars - 1">
-              {{ COUNT_INS[bars - 1] }}
-            </option>
-          </select>
-        </label>
-        <label title="What is clicked of every beat">
-          <select v-model.number="click.parts" aria-label="Clicks to a beat">
-            <option v-for="(words, i) in PARTS" :key="words" :value="i + 1">{{ words }}</option>
-          </select>
-        </label>
-        <label title="Beat one of every bar is louder and higher">
-          <input v-model="click.hasAccents" type="checkbox" /> accents
-        </label>
-      </div>
-      <p class="quiet note">
-        Bar and beat of every hit, and by how many frames the beat is late (+) or early (−).
-      </p>
-    </template>
-    <div class="foot own" role="group" aria-label="The picture's tempo map">
-      <template v-if="laid.map.value">
-        <label title="See and hear the map of the picture, not the tempo that is chosen above">
-          <input v-model="isOwn" type="checkbox" /> On the picture
-        </label>
-        <span class="figure">{{ laid.words.value }}</span>
-        <span
-          v-for="h in laid.map.value.hits"
-          :key="h.hit_id"
-          class="figure"
-          :class="{ missed: !h.is_met }"
-          :title="title(h)"
-        >
-          {{ labels.get(h.hit_id) }} {{ h.bar }}.{{ h.beat }}
-          <span class="off">{{ offWords(h.off_frames) }}</span>
-        </span>
-        <label v-if="!hits.length">
-          <input v-model="isClicking" type="checkbox" aria-label="Click of the map" /> Click
-        </label>
-        <v-btn v-for="[form, words] in FORMS" :key="form" size="small" @click="laid.save(form)">{{
-          words
-        }}</v-btn>
-        <v-btn size="small" @click="laid.remove">Take away</v-btn>
-      </template>
-      <span v-else class="quiet">No tempo map lies on this picture.</span>
-      <label class="read" title="Its tempi and metres, from the picture's first frame on">
-        Read one from MIDI
-        <input type="file" accept=".mid,.midi" aria-label="MIDI file with a tempo map" @change="readFile" />
-      </label>
-    </div>
-  </section>
+    <MapPanel v-if="showsOwn" v-model:click="isClicking" :tempo="tempo" />
+    <FindTempo v-else v-model:click="isClicking" :tempo="tempo" />
+  </div>
 </template>
 
 <style scoped>
@@ -220,102 +31,26 @@ function onKey(event: KeyboardEvent): void {
   padding: 8px 12px;
   font-size: 13px;
 }
-.asked,
-.foot {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px 16px;
+.which span {
+  margin-left: 14px;
 }
-label {
+.tempo :deep(label) {
   display: flex;
   align-items: center;
   gap: 6px;
 }
-.asked :deep(input) {
-  width: 54px;
-}
-.asked :deep(input),
-select {
+.tempo :deep(select),
+.tempo :deep(.field) {
   padding: 2px 6px;
   border-radius: 5px;
   border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
   background: rgb(var(--v-theme-surface-bright));
   color: inherit;
 }
-.own {
-  max-height: 118px;
-  overflow-y: auto;
-  padding-top: 6px;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
-}
-.read {
-  cursor: pointer;
-  text-decoration: underline dotted;
-}
-.read input {
-  position: absolute;
-  width: 1px;
-  height: 1px;
-  opacity: 0;
-}
-.read:focus-within {
-  outline: 2px solid rgb(var(--v-theme-primary));
-}
-.scroll {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-}
-table {
-  border-collapse: collapse;
-  white-space: nowrap;
-}
-th,
-td {
-  padding: 4px 12px 4px 0;
-  text-align: left;
-}
-th {
-  position: sticky;
-  top: 0;
-  font-weight: 500;
-  font-size: 12px;
-  background: rgb(var(--v-theme-background));
-}
-th button {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-decoration: underline dotted;
-}
-.hit {
-  max-width: 90px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-tbody tr {
-  cursor: pointer;
-}
-td:first-child,
-th:first-child {
-  padding-left: 8px;
-}
-.chosen {
-  background: rgba(var(--v-theme-primary), 0.16);
-}
-.off {
-  opacity: 0.7;
-}
-.missed {
+.tempo :deep(.missed) {
   color: rgb(var(--v-theme-error));
 }
-.empty {
-  padding: 16px 4px;
-}
-.note {
-  font-size: 12px;
+.tempo :deep(.off) {
+  opacity: 0.7;
 }
 </style>

@@ -1,7 +1,7 @@
 /** The steady tempo of the picture: the tempi that meet its hits, and the one that is looked at. */
 import { tempiQuery, type TempiAsked } from '@/api/queries'
 import { download } from '@/app/download'
-import { clicksBetween, mapClicks, type Click, type Pulse } from '@/drawing/bars'
+import { mapClicks, movedBy, pulseBeats, type MapBeats } from '@/drawing/bars'
 import { useTempoMap } from './useTempoMap'
 import { framesToSeconds } from '@/time'
 import { usePictureDesk } from '@/app/workbench'
@@ -41,23 +41,42 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
   const found = computed(() => query.data.value ?? [])
   const rows = computed(() => (byBpm.value ? [...found.value].sort((a, b) => a.bpm - b.bpm) : found.value))
   const chosen = computed(() => found.value.find((t) => t.bpm === chosenBpm.value) ?? found.value[0] ?? null)
-  const pulse = computed<Pulse | null>(() =>
-    chosen.value && isOpen() && !showsOwn.value
-      ? { bpm: chosen.value.bpm, meter: asked.meter, startsS: chosen.value.starts_s }
-      : null,
+  /** The beats that are seen and heard: of the picture's own map, or of the tempo that is looked at; none while this is closed. */
+  const seen = computed<MapBeats | null>(() => {
+    const [p, found] = [picture.value, chosen.value]
+    if (showsOwn.value) return laid.map.value
+    if (!found || !isOpen() || !p) return null
+    const pulse = { bpm: found.bpm, meter: asked.meter, startsS: found.starts_s }
+    return pulseBeats(pulse, framesToSeconds(p.length_frames, p.rate))
+  })
+  const seenWords = computed(() =>
+    showsOwn.value ? 'Bars of the tempo map' : `Bars at ${chosen.value?.bpm} bpm`,
   )
-  /** What is clicked: of a tempo that is looked at, or of the picture's map. `fromS`: where on the picture the clock starts. */
+  /** What it makes of each hit. */
+  const landed = computed(() => {
+    const hits = seen.value ? (showsOwn.value ? laid.map.value : chosen.value)?.hits : undefined
+    return new Map((hits ?? []).map((h) => [h.hit_id, h]))
+  })
+  /** The bar from which on something is changed. */
+  const bar = ref(1)
+  /** What the click that is saved is like, as it is asked for. */
+  const clickAsked = computed(() => ({
+    count_in: String(click.countIn),
+    parts: String(click.parts),
+    accent: String(click.hasAccents),
+  }))
+  /** What is clicked. `fromS`: where on the picture the clock starts. */
   const clicksFrom = (fromS: number) => {
-    const [map, found] = [laid.map.value, pulse.value]
-    if (found) return (a: number, b: number) => moved(clicksBetween(found, a + fromS, b + fromS), -fromS)
-    return map ? (a: number, b: number) => moved(mapClicks(map, a + fromS, b + fromS), -fromS) : null
+    const beats = seen.value && movedBy(seen.value, -fromS)
+    return beats && ((a: number, b: number) => mapClicks(beats, a, b))
   }
-  const moved = (clicks: Click[], byS: number) => clicks.map((c) => ({ ...c, atS: c.atS + byS }))
   watch(
     () => picture.value?.id,
     () => {
       chosenBpm.value = null
       isOwn.value = true
+      bar.value = 1
+      laid.endTry()
     },
   )
   /** A tempo that is pressed is the one that is looked at. */
@@ -69,6 +88,11 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
     if (chosen.value) await laid.lay(chosen.value, asked.meter)
     isOwn.value = true
   }
+  async function read(file: File): Promise<void> {
+    await laid.read(file)
+    isOwn.value = true
+  }
+  const saveOwn = (form: TempoForm) => laid.save(form, form === '.wav' ? clickAsked.value : {})
 
   /** The next tempo of the table, or the one before. */
   function step(by: number): void {
@@ -85,11 +109,7 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
       bpm: String(one.bpm),
       meter: String(asked.meter),
       starts_s: String(one.starts_s),
-      ...(form === '.wav' && {
-        count_in: String(click.countIn),
-        parts: String(click.parts),
-        accent: String(click.hasAccents),
-      }),
+      ...(form === '.wav' && clickAsked.value),
     })
     download(`/api/pictures/${picture.value.id}/tempo?${of}`)
   }
@@ -106,13 +126,18 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
     rows,
     chosen,
     byBpm,
-    pulse,
     laid,
     isOwn,
     showsOwn,
     clicksFrom,
+    seen,
+    seenWords,
+    landed,
+    bar,
     look,
     lay,
+    read,
+    saveOwn,
     step,
     save,
     startsWords,

@@ -1,10 +1,11 @@
-/** The tempo map of the picture: laid on it, read from a file, taken along and taken away; one step of undo each. */
-import { answer, api, sendFile, type Schemas, type Tempo } from '@/api/client'
+/** The tempo map of the picture: laid on it, changed, read from a file, taken along and taken away; one step of undo each. */
+import { answer, api, sendFile, type MapEdit, type Schemas, type Tempo, type TempoMap } from '@/api/client'
 import { queryClient, tempoMapQuery } from '@/api/queries'
 import { download } from '@/app/download'
+import { useLatest } from '@/app/useLatest'
 import { usePictureDesk, useSession } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, shallowRef } from 'vue'
 
 /** `isSeen`: whether anybody looks at it, so that it is asked for. */
 export function useTempoMap(isSeen: () => boolean) {
@@ -12,13 +13,32 @@ export function useTempoMap(isSeen: () => boolean) {
   const session = useSession()
   const id = computed(() => picture.value?.id ?? 0)
   const query = useQuery(computed(() => ({ ...tempoMapQuery(id.value), enabled: id.value > 0 && isSeen() })))
-  const map = computed(() => query.data.value ?? null)
+  const kept = computed(() => query.data.value ?? null)
+  /** The map as a change would have it while a hand is on it, or why there is none. */
+  const tried = shallowRef<{ map: TempoMap | null; problem: string } | null>(null)
+  const map = computed(() => tried.value?.map ?? kept.value)
   const at = () => ({ params: { path: { picture_id: id.value } } })
+
+  const latest = useLatest(
+    (body: MapEdit) => answer(api.POST('/api/pictures/{picture_id}/tempo-map/try', { ...at(), body })),
+    (found) => (tried.value = { map: found, problem: '' }),
+    (error) => (tried.value = { map: tried.value?.map ?? null, problem: error.message }),
+  )
+  function endTry(): void {
+    latest.end()
+    tried.value = null
+  }
 
   /** Do something to it, and have what is drawn follow. */
   async function change(work: () => Promise<unknown>): Promise<void> {
     await session.attempt(work)
     for (const key of ['sheet', 'production']) await queryClient.invalidateQueries({ queryKey: [key] })
+  }
+  /** What was tried is seen until the map is there that was asked for. */
+  async function edit(body: MapEdit): Promise<void> {
+    latest.end()
+    await change(() => answer(api.POST('/api/pictures/{picture_id}/tempo-map/edits', { ...at(), body })))
+    endTry()
   }
   /** What it is, in words. */
   const words = computed(() => {
@@ -34,12 +54,18 @@ export function useTempoMap(isSeen: () => boolean) {
   return {
     map,
     words,
+    edit,
+    problem: computed(() => tried.value?.problem ?? ''),
+    isTrying: computed(() => tried.value !== null),
+    tryEdit: latest.want,
+    endTry,
     lay: (tempo: Tempo, meter: number) => {
       const body: Schemas['SteadyLaid'] = { bpm: tempo.bpm, meter, starts_s: tempo.starts_s }
       return change(() => answer(api.PUT('/api/pictures/{picture_id}/tempo-map', { ...at(), body })))
     },
     read: (file: File) => change(() => sendFile(`/api/pictures/${id.value}/tempo-map`, file)),
     remove: () => change(() => answer(api.DELETE('/api/pictures/{picture_id}/tempo-map', at()))),
-    save: (form: string) => download(`/api/pictures/${id.value}/tempo-map/file?form=${form}`),
+    save: (form: string, click: Record<string, string>) =>
+      download(`/api/pictures/${id.value}/tempo-map/file?${new URLSearchParams({ form, ...click })}`),
   }
 }

@@ -1,10 +1,10 @@
-import { clicksBetween, type Pulse } from '@/drawing/bars'
+import { mapClicks, pulseBeats } from '@/drawing/bars'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import { onPage } from '@/api/server.mock'
 import { useClick } from './useClick'
 
-const pulse: Pulse = { bpm: 120, meter: 4, startsS: 0.1 } // beats at 0.1, 0.6, 1.1 ...
+const beats = pulseBeats({ bpm: 120, meter: 4, startsS: 0.1 }, 3600) // beats at 0.1, 0.6, 1.1 ...
 let struck: { atS: number; hz: number }[] = []
 let soundS = 0
 let open = 0
@@ -34,7 +34,7 @@ function playing(isOn = true) {
   const clock = { nowS: 0, isPlaying: ref(false), clockS: () => clock.nowS }
   const on = ref(isOn)
   const page = onPage(() => {
-    const clicks = (fromS: number, toS: number) => clicksBetween(pulse, fromS, toS)
+    const clicks = (fromS: number, toS: number) => mapClicks(beats, fromS, toS)
     useClick(ref(clicks), on, clock)
     return {}
   })

@@ -67,12 +67,15 @@ def with_tempo(tempo_map: TempoMap, bar: int, bpm: float, bars: int | None = Non
 def with_beat_at(tempo_map: TempoMap, bar: int, beat: int, at_s: float) -> TempoMap:
     """A beat held to a moment: what lies on either side, as far as to what else is held, is played faster or slower.
 
-    Bar one is moved so, with all that follows up to what is held. Raises: SpotError.
+    Another one that was held to the same moment is let go. Bar one is moved so, with all that follows up to what is held.
+    Raises: SpotError.
     """
     before = fine(tempo_map)
     tick = tick_of(before, bar, beat)
-    held = tuple(sorted({*before.held, tick} - {before.bar_one_tick}))
-    moments = {**moments_of(before), tick: at_s}
+    bar_one = before.bar_one_tick
+    moments = {other: s for other, s in moments_of(before).items() if other == bar_one or abs(s - at_s) > _STAYS_S}
+    moments[tick] = at_s
+    held = tuple(sorted(moments.keys() - {bar_one}))
     return laid(replace(before, held=held), Turns.of(before).through(moments, before.per_quarter))
 
 
