@@ -146,7 +146,7 @@ def test_a_tempo_map_is_changed_step_by_step_tried_first_and_undone(client: Test
         ({"edit": "bend", "most_pct": 99}, "most_pct"),
         ({"edit": "metre", "bar": 999, "numerator": 4, "denominator": 4}, "no bar 999"),
         ({"edit": "hold", "bar": 5, "at_frames": 99_999}, "after its end"),
-        ({"edit": "hold", "bar": 6, "at_frames": FIRST_FRAMES + 3 * BAR_FRAMES}, "backwards"),
+        ({"edit": "hold", "bar": 6, "at_frames": FIRST_FRAMES + 3 * BAR_FRAMES - 1}, "backwards"),
         ({"edit": "let_go", "bar": 6}, "not held"),
     ):
         assert words in client.post(f"{address}/edits", json=wrong).text

@@ -63,7 +63,7 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
         page.keyboard.press("m")
         expect(page.get_by_role("button", name=re.compile(rf"^Hit \d+ at {arrives}"))).to_be_visible()
     to_step(page, "Fit")
-    expect(page.get_by_role("tab", name="Steady tempo")).to_be_visible()
+    expect(page.get_by_role("tab", name="Tempo")).to_be_visible()
     page.keyboard.press("t")
     best = page.get_by_role("table", name="Tempi").locator("tbody tr").first
     expect(best).to_contain_text("4 of 5")  # no steady tempo meets them all

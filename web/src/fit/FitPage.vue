@@ -71,7 +71,7 @@ const TABS = [
   ['report', 'Report', 'What came of it'],
   ['ways', 'Other ways', 'What every method makes of it (W)'],
   ['bars', 'Bars on hits', 'Which bar lands on which hit, and what another would do to the tempo (B)'],
-  ['tempo', 'Steady tempo', 'The tempi that meet the hits of the picture (T)'],
+  ['tempo', 'Tempo', 'The tempi that meet the hits of the picture, and its tempo map (T)'],
 ] as const
 const tab = ref<(typeof TABS)[number][0]>('report')
 const turnTo = (wanted: typeof tab.value) => (tab.value = tab.value === wanted ? 'report' : wanted)

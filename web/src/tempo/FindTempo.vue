@@ -160,7 +160,6 @@ function onKey(event: KeyboardEvent): void {
 <style scoped>
 .find {
   flex: 1;
-  min-height: 0;
   display: flex;
   flex-direction: column;
   gap: 8px;
@@ -193,8 +192,7 @@ select {
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }
 .scroll {
-  flex: 1;
-  min-height: 0;
+  flex: 1 0 92px;
   overflow: auto;
 }
 table {

@@ -155,104 +155,108 @@ const bend = () => laid.edit({ edit: 'bend', most_pct: wanted.mostPct, smooth: w
         </span>
       </p>
     </div>
-    <form class="row" aria-label="Bend to the hits" @submit.prevent="bend">
-      <label title="How much faster or slower than it is now the map may become, nowhere more">
-        To the hits within
-        <CellField
-          class="field figure"
-          aria-label="Most change of tempo in per cent"
-          :value="wanted.mostPct"
-          @set="(t) => typed(t, (v) => (wanted.mostPct = v))"
-        />
-        %
-      </label>
-      <label><input v-model="wanted.isSmooth" type="checkbox" /> smoothly</label>
-      <button class="press" :disabled="!rows.length">Bend</button>
-      <span class="quiet" title="What the tempo is like from each held bar to the next">Between held</span>
-      <button class="press" type="button" :disabled="!map.held.length" @click="shape(false)">
-        one tempo
-      </button>
-      <button class="press" type="button" :disabled="!map.held.length" @click="shape(true)">a curve</button>
-    </form>
-    <div class="row" role="group" aria-label="From a bar on">
-      <label title="Press a bar in the lane of the tempo, or type its number">
-        From bar
-        <CellField
-          class="field figure"
-          aria-label="Bar"
-          :value="bar"
-          @set="(t) => typed(t, (v) => (bar = Math.min(barCount, Math.max(1, Math.round(v)))))"
-        />
-      </label>
-      <select v-model="wanted.bars" aria-label="For how many bars">
-        <option v-for="n in FOR_BARS" :key="String(n)" :value="n">
-          {{ n === null ? 'to the end' : n === 1 ? 'this bar only' : `for ${n} bars` }}
-        </option>
-      </select>
-      <label>
-        Metre
-        <CellField
-          class="field figure small"
-          aria-label="Beats of the metre"
-          :value="metre.numerator"
-          @set="(t) => typed(t, (v) => (metre.numerator = Math.min(32, Math.max(1, Math.round(v)))))"
-        />
-        /
-        <select v-model.number="metre.denominator" aria-label="Note of the metre">
-          <option v-for="n in NOTES" :key="n" :value="n">{{ n }}</option>
+    <div class="controls">
+      <form class="row" aria-label="Bend to the hits" @submit.prevent="bend">
+        <label title="How much faster or slower than it is now the map may become, nowhere more">
+          To the hits within
+          <CellField
+            class="field figure"
+            aria-label="Most change of tempo in per cent"
+            :value="wanted.mostPct"
+            @set="(t) => typed(t, (v) => (wanted.mostPct = v))"
+          />
+          %
+        </label>
+        <label><input v-model="wanted.isSmooth" type="checkbox" /> smoothly</label>
+        <button class="press" :disabled="!rows.length">Bend</button>
+        <span class="quiet" title="What the tempo is like from each held bar to the next">Between held</span>
+        <button class="press" type="button" :disabled="!map.held.length" @click="shape(false)">
+          one tempo
+        </button>
+        <button class="press" type="button" :disabled="!map.held.length" @click="shape(true)">a curve</button>
+      </form>
+      <div class="row" role="group" aria-label="From a bar on">
+        <label title="Press a bar in the lane of the tempo, or type its number">
+          From bar
+          <CellField
+            class="field figure"
+            aria-label="Bar"
+            :value="bar"
+            @set="(t) => typed(t, (v) => (bar = Math.min(barCount, Math.max(1, Math.round(v)))))"
+          />
+        </label>
+        <select v-model="wanted.bars" aria-label="For how many bars">
+          <option v-for="n in FOR_BARS" :key="String(n)" :value="n">
+            {{ n === null ? 'to the end' : n === 1 ? 'this bar only' : `for ${n} bars` }}
+          </option>
         </select>
-      </label>
-      <button class="press" aria-label="Set the metre" @click="setMetre">set</button>
-      <label>
-        Tempo
-        <CellField
-          class="field figure"
-          aria-label="Tempo from this bar"
-          :value="wanted.bpm ?? bpmWords(bpmHere)"
-          @set="(t) => typed(t, (v) => (wanted.bpm = v))"
-        />
-      </label>
-      <button
-        class="press"
-        title="What is held after this bar, and would move, is let go"
-        aria-label="Set the tempo"
-        @click="setTempo"
-      >
-        set
-      </button>
+        <label>
+          Metre
+          <CellField
+            class="field figure small"
+            aria-label="Beats of the metre"
+            :value="metre.numerator"
+            @set="(t) => typed(t, (v) => (metre.numerator = Math.min(32, Math.max(1, Math.round(v)))))"
+          />
+          /
+          <select v-model.number="metre.denominator" aria-label="Note of the metre">
+            <option v-for="n in NOTES" :key="n" :value="n">{{ n }}</option>
+          </select>
+        </label>
+        <button class="press" aria-label="Set the metre" @click="setMetre">set</button>
+        <label>
+          Tempo
+          <CellField
+            class="field figure"
+            aria-label="Tempo from this bar"
+            :value="wanted.bpm ?? bpmWords(bpmHere)"
+            @set="(t) => typed(t, (v) => (wanted.bpm = v))"
+          />
+        </label>
+        <button
+          class="press"
+          title="What is held after this bar, and would move, is let go"
+          aria-label="Set the tempo"
+          @click="setTempo"
+        >
+          set
+        </button>
+      </div>
+      <div class="row" role="group" aria-label="The map as a file">
+        <label title="Hear it with the picture (K stops, Space plays)">
+          <input v-model="isClicking" type="checkbox" aria-label="Click of the map" /> Click
+        </label>
+        <span class="quiet">Save as</span>
+        <button
+          v-for="[form, name, about] in FORMS"
+          :key="form"
+          class="press"
+          :title="about"
+          @click="saveOwn(form)"
+        >
+          {{ name }}
+        </button>
+        <button class="press" title="Take the map off the picture" @click="laid.remove">Take away</button>
+        <ReadMap words="Read another from MIDI" @read="read" />
+      </div>
+      <ClickFields
+        v-model:count-in="click.countIn"
+        v-model:parts="click.parts"
+        v-model:has-accents="click.hasAccents"
+      />
     </div>
-    <div class="row" role="group" aria-label="The map as a file">
-      <label title="Hear it with the picture (K stops, Space plays)">
-        <input v-model="isClicking" type="checkbox" aria-label="Click of the map" /> Click
-      </label>
-      <span class="quiet">Save as</span>
-      <button
-        v-for="[form, name, about] in FORMS"
-        :key="form"
-        class="press"
-        :title="about"
-        @click="saveOwn(form)"
-      >
-        {{ name }}
-      </button>
-      <button class="press" title="Take the map off the picture" @click="laid.remove">Take away</button>
-      <ReadMap words="Read another from MIDI" @read="read" />
-    </div>
-    <ClickFields
-      v-model:count-in="click.countIn"
-      v-model:parts="click.parts"
-      v-model:has-accents="click.hasAccents"
-    />
   </section>
 </template>
 
 <style scoped>
-.map {
-  flex: 1;
-  min-height: 0;
+.map,
+.controls {
   display: flex;
   flex-direction: column;
   gap: 8px;
+}
+.map {
+  flex: 1;
 }
 .row {
   display: flex;
@@ -261,8 +265,7 @@ const bend = () => laid.edit({ edit: 'bend', most_pct: wanted.mostPct, smooth: w
   gap: 6px 10px;
 }
 .scroll {
-  flex: 1;
-  min-height: 60px;
+  flex: 1 0 92px;
   overflow: auto;
 }
 table {
@@ -302,5 +305,20 @@ td select {
 .other {
   margin-right: 14px;
   white-space: nowrap;
+}
+@container (min-width: 880px) {
+  .map {
+    flex-direction: row;
+    gap: 32px;
+    min-height: 0;
+  }
+  .map .scroll {
+    flex: 0 0 auto;
+    max-width: 62%;
+  }
+  .controls {
+    flex: 1;
+    min-width: 0;
+  }
 }
 </style>

@@ -10,7 +10,7 @@ const { isOwn, showsOwn, laid } = props.tempo
 </script>
 
 <template>
-  <div class="tempo">
+  <div class="panel">
     <div v-if="laid.map.value" class="which" role="group" aria-label="What is seen">
       <button class="press" :aria-pressed="showsOwn" @click="isOwn = true">The picture's map</button>
       <button class="press" :aria-pressed="!showsOwn" @click="isOwn = false">Find a tempo</button>
@@ -22,9 +22,13 @@ const { isOwn, showsOwn, laid } = props.tempo
 </template>
 
 <style scoped>
-.tempo {
+.panel {
   flex: 1;
   min-height: 0;
+  overflow-y: auto;
+  min-width: 0;
+  width: 100%;
+  container-type: inline-size;
   display: flex;
   flex-direction: column;
   gap: 8px;
@@ -34,23 +38,23 @@ const { isOwn, showsOwn, laid } = props.tempo
 .which span {
   margin-left: 14px;
 }
-.tempo :deep(label) {
+.panel :deep(label) {
   display: flex;
   align-items: center;
   gap: 6px;
 }
-.tempo :deep(select),
-.tempo :deep(.field) {
+.panel :deep(select),
+.panel :deep(.field) {
   padding: 2px 6px;
   border-radius: 5px;
   border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
   background: rgb(var(--v-theme-surface-bright));
   color: inherit;
 }
-.tempo :deep(.missed) {
+.panel :deep(.missed) {
   color: rgb(var(--v-theme-error));
 }
-.tempo :deep(.off) {
+.panel :deep(.off) {
   opacity: 0.7;
 }
 </style>
