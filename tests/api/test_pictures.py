@@ -167,6 +167,9 @@ def check_carried(client: TestClient, ids: Ids, old: int, new: dict[str, Any]) -
 def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: TestClient, ids: Ids, spotted: int) -> None:
     before = production_of(client, ids)
     address = f"/api/pictures/{spotted}/versions"
+    client.put(f"/api/pictures/{spotted}/tempo-map", json={"bpm": 100, "meter": 4, "starts_s": 0.8})
+    bend = {"edit": "bend", "most_pct": 50, "smooth": False}
+    laid = client.post(f"/api/pictures/{spotted}/tempo-map/edits", json=bend).json()
     elsewhere = write_edl(replace(RECUT.sheet, start_frames=90_000)).encode()
     refused = client.post(address, params={"file_name": "recut.edl"}, content=elsewhere)
     assert refused.json()["code"] == "starts_elsewhere"
@@ -176,6 +179,16 @@ def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: T
     assert made["name"] == "Film, version 2"
     assert made["version_of_id"] == spotted
     check_carried(client, ids, spotted, made)
+    carried = client.get(f"/api/pictures/{made['id']}/tempo-map").json()
+    places = {h["label"]: (h["at_frames"], h["id"]) for h in client.get(f"/api/pictures/{made['id']}/sheet").json()["hits"]}
+    bar_one, *others = (places[s.name] for s in FILM.sheet.shots if s.name in places)
+    in_order = [bar_one]
+    for place in others:
+        in_order += [place] if place > in_order[-1] else []
+    assert len(in_order) > len(laid["held"]) - 3
+    assert [h["hit_id"] for h in carried["held"]] == [hit_id for _, hit_id in in_order[1:]], "bars go along with their hits"
+    met = {h["hit_id"] for h in carried["hits"] if h["is_met"]}
+    assert met >= {hit_id for _, hit_id in in_order}
     client.post(f"/api/productions/{ids.production}/undo")
     after = production_of(client, ids)
     assert (after["pictures"], after["cues"]) == (before["pictures"], before["cues"])

@@ -14,17 +14,20 @@ from evenseam.core.exchange.tempo_midi import write_tempo_midi
 from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.render.click import ClickStyle, write_counted
 from evenseam.core.tempo.beats import MapBeats, Place
+from evenseam.core.tempo.by_hand import carried_to
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.tempo.to_hits import BeatChoice, choices_at
+from evenseam.core.timebase import FrameRate
 from evenseam.services.context import Context
 from evenseam.services.sheets import announce
 from evenseam.services.spotted import Spotted, click_name
+from evenseam.store.briefs import same_hits
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
 from evenseam.store.history import change
 from evenseam.store.models import Picture
 from evenseam.store.productions import get_picture
-from evenseam.store.sheets import stored_tempo_map, tempo_map_of
+from evenseam.store.sheets import hits_of, stored_tempo_map, tempo_map_of
 
 _CLICK_RATE_HZ = 48_000
 
@@ -128,6 +131,18 @@ def try_map(context: Context, picture_id: int, make: MapEditing) -> Laid:
     """The map as a change would have it. Raises: NotFoundError, SpotError."""
     laid = need_map(context, picture_id)
     return Laid.of(laid.seen, make(laid))
+
+
+def carry_map(old: Picture, new: Picture, rate: FrameRate) -> None:
+    """Put the map of a picture on its new version of a rate: bars that are held on hits go along with those."""
+    tempo_map, same = tempo_map_of(old), same_hits(old, new)
+    if tempo_map is None or new.sheet.tempo_map is not None:
+        return
+    before = Spotted.of(old)
+    was_s = {hit.id: before.seconds(hit.at_frames) for hit in before.hits}
+    now_s = {hit.id: float(hit.at_frames / rate.fps) for hit in hits_of(new)}
+    moved = [(was_s[a], now_s[b]) for a, b in same.items()]
+    new.sheet.tempo_map = stored_tempo_map(carried_to(tempo_map, moved, within_s=before.seconds(0.5)))
 
 
 def _laid_on(picture: Picture) -> Laid | None:

@@ -18,6 +18,7 @@ from evenseam.services.context import Context
 from evenseam.services.fitting import seams_to_keep
 from evenseam.services.pictures import adopt, new_picture, next_name
 from evenseam.services.sheets import announce, suffix_of
+from evenseam.services.tempo_maps import carry_map
 from evenseam.store.briefs import asked_of, on_picture
 from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
@@ -168,6 +169,7 @@ def carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet, pairs
     marked = edit.ids_above(carried.sheet, sheet, highest_row_id(session, new.sheet))
     for column, value in sheet_fields(marked).items():
         setattr(new.sheet, column, value)
+    carry_map(old, new, sheet.rate)
     touched = {slot.id for slot in carried.touched_slots}
     lengths = {slot.id: slot.length_frames for slot in before.slots}
     for slot in carried.sheet.slots:

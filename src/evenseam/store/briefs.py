@@ -177,18 +177,23 @@ def hits_in_slot(cue: Cue, length_flicks: int, asks: Asks) -> tuple[HitAsked, ..
 
 
 def on_picture(asked: BriefDocument, old: Picture, new: Picture) -> BriefDocument:
-    """The same for another version of a picture: what is said of bars goes to the hits that are there as well.
-
-    Those are the ones that are called the same and are of one kind, where both have as many of them.
-    """
-    before, after = _by_name(old), _by_name(new)
-    both = (name for name, ids in before.items() if len(ids) == len(after[name]))
-    same = {a: b for name in both for a, b in zip(before[name], after[name], strict=True)}
+    """The same for another version of a picture: what is said of bars goes to the hits that are there as well."""
+    same = same_hits(old, new)
 
     def known(bars: tuple[BarAsked, ...]) -> tuple[BarAsked, ...]:
         return tuple(bar.model_copy(update={"hit_id": same[bar.hit_id]}) for bar in bars if bar.hit_id in same)
 
     return asked.model_copy(update={"pinned_bars": known(asked.pinned_bars), "forbidden_bars": known(asked.forbidden_bars)})
+
+
+def same_hits(old: Picture, new: Picture) -> dict[int, int]:
+    """The ids of hits of one picture that are on another as well, and which those are.
+
+    They are called the same and are of one kind, and both have as many of them.
+    """
+    before, after = _by_name(old), _by_name(new)
+    both = (name for name, ids in before.items() if len(ids) == len(after[name]))
+    return {a: b for name in both for a, b in zip(before[name], after[name], strict=True)}
 
 
 def _by_name(picture: Picture) -> dict[tuple[str, str], list[int]]:

@@ -3,6 +3,7 @@
 Bars and beats are counted from 1, from bar one. One that is held to a moment stays there whatever else is changed.
 """
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -104,6 +105,25 @@ def shaped(tempo_map: TempoMap, smooth: bool) -> TempoMap:
     follows = own.ticks > last
     turns = Turns(np.append(ticks, own.ticks[follows]), np.append(seconds, own.seconds[follows]), own.after_us)
     return laid(before, turns)
+
+
+def carried_to(tempo_map: TempoMap, moved: Sequence[tuple[float, float]], within_s: float) -> TempoMap:
+    """The map on another version of its picture: what is held on a moment goes along with that, all else is let go.
+
+    `moved`: seconds before and after. What cannot be, as bars would run backwards, stays where it was, held no more.
+    """
+    before = fine(tempo_map)
+    moments = {before.bar_one_tick: float(before.seconds_at(np.array([before.bar_one_tick]))[0])}
+    for tick, at_s in moments_of(before).items():
+        to_s = next((after for was, after in moved if abs(was - at_s) <= within_s), None)
+        last_s = max(moments.values())
+        if to_s is not None and (tick == before.bar_one_tick or to_s > last_s):
+            moments[tick] = to_s
+    held = tuple(sorted(moments.keys() - {before.bar_one_tick}))
+    try:
+        return laid(replace(before, held=held), Turns.of(before).through(moments, before.per_quarter))
+    except SpotError:
+        return replace(tempo_map, held=())
 
 
 def tick_of(tempo_map: TempoMap, bar: int, beat: int) -> int:
