@@ -211,3 +211,46 @@ def test_the_beats_of_a_fit_come_out_as_a_map_a_table_and_a_click_that_agree(
     assert all(min(abs(clicks - at)) < 1e-4 for at, _ in tempi if at > 0)
     assert client.get(f"/api/fits/{fitted['fit_id']}/beats", params={"form": ".exe"}).status_code == 422
     assert client.get("/api/fits/999999/beats", params={"form": ".mid"}).status_code == 404
+
+
+def test_a_cue_follows_the_map_of_its_picture_or_one_from_midi_until_that_is_let_go(
+    client: TestClient, ids: Ids, loop_wav: Any
+) -> None:
+    cue_path = f"/api/cues/{ids.cue}"
+    refused = client.post(f"{cue_path}/follow").json()
+    assert "no track yet" in refused["detail"]
+    track = add_and_listen(client, ids, "loop.wav", loop_wav.read_bytes())
+    cue = client.patch(cue_path, json={"track_id": track["id"], "length": "30"}).json()
+    assert "no tempo map" in client.post(f"{cue_path}/follow").json()["detail"]
+    address = f"/api/pictures/{cue['picture_id']}/tempo-map"
+    bpm = client.get(f"/api/tracks/{track['id']}/chart").json()["tempo_bpm"]
+    client.put(address, json={"bpm": 0.97 * bpm, "meter": 4, "starts_s": 1.5})
+    followed = client.post(f"{cue_path}/follow").json()
+    assert followed["asks"]["method"] == "bend"
+    fitted = client.post(f"{cue_path}/fit").json()
+    laid = client.get(address).json()
+    bars = [at for at, beat in zip(laid["at_s"], laid["beat_in_bar"], strict=True) if beat == 0 and at < 30]
+
+    def heard_bars() -> tuple[bytes, list[float]]:
+        fit_id = client.post(f"{cue_path}/fit").json()["fit_id"]
+        midi, table = (client.get(f"/api/fits/{fit_id}/beats", params={"form": form}) for form in (".mid", ".csv"))
+        return midi.content, [float(row["Seconds"]) for row in csv.DictReader(io.StringIO(table.text))]
+
+    midi, heard = heard_bars()
+    assert len(heard) > 8
+    assert all(min(abs(at - bar) for bar in bars) < 0.001 for at in heard), "each bar of the track is on one of the map"
+
+    kept = client.patch(cue_path, json={"asks": {**followed["asks"], "held_bars": []}}).json()
+    assert "held_bars" not in (kept["asks"] or {})
+    again = client.post(f"{cue_path}/tempo-map", params={"file_name": "cue.mid"}, content=midi).json()
+    assert len(again["asks"]["held_bars"]) >= len(heard) - 1
+    assert heard_bars()[1][1:] == pytest.approx(heard[1:], abs=0.001)
+    assert fitted["plan"]["method"] == "bend"
+    client.put(address, json={"bpm": 0.7 * bpm, "meter": 4, "starts_s": 1.5})
+    client.post(f"{cue_path}/follow")
+    problem = client.post(f"{cue_path}/fit").json()["problem"]
+    assert "slower than it is" in problem["detail"]
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(f"/api/productions/{ids.production}").json()["cues"][0]["asks"] == again["asks"]
+    bad = client.post(f"{cue_path}/tempo-map", params={"file_name": "bad.mid"}, content=b"MThd").json()
+    assert bad["code"] == "spot_invalid"

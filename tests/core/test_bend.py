@@ -10,10 +10,13 @@ from hypothesis import strategies as st
 
 from evenseam.core.audio.attacks import find_attacks
 from evenseam.core.errors import BriefError, NoPlanError
+from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.choices import choices_of
 from evenseam.core.plan.counted import counted
+from evenseam.core.plan.follow import followed
 from evenseam.core.render import Renderer
+from evenseam.core.render.beats import beats_as_midi
 from evenseam.core.tempo import Held, Moment, bent, chosen
 from tests.conftest import heard
 
@@ -203,3 +206,49 @@ def test_the_bars_that_are_offered_for_a_hit_do_to_the_speed_what_is_said_of_the
         assert choice.beats_before == before[1] - before[0]
         tried += 1
     assert tried > 1
+
+
+@pytest.mark.parametrize("slug", ["lantern_path", "first_light"])
+def test_a_bent_track_that_went_out_as_midi_and_comes_back_is_bent_as_it_was(slug: str) -> None:
+    track = heard(slug)
+    chart, rate = track.chart, track.chart.rate
+    length = chart.ring_out_end_samples - chart.music_start_samples
+    aims = tuple(Aim(round(s * rate), "downbeat", "must", rate // 50) for s in (20.3, 41.2))
+    plan = track.planner.plan(Brief(length, method="bend", aims=aims, give_pct=4.0))
+    beats = read_tempo_midi(beats_as_midi(counted(plan, chart), plan)).beats(length / rate)
+    held = followed(chart, beats.at_s[beats.bars()], length)
+    again = track.planner.plan(Brief(length, method="bend", aims=aims, give_pct=4.2, held_bars=held))
+    was, now = counted(plan, chart), counted(again, chart)
+    off = np.abs(now.at_samples - was.at_samples)
+    assert off[was.bars()][was.source_samples[was.bars()] <= chart.last_hit_samples].max() <= 2
+    assert off.max() < 0.004 * rate
+    assert [hit.is_kept for hit in again.hits] == [True, True]
+    assert again.landing.kind == "ring_out"
+    assert again.pieces()[-1].out_out_samples == length
+
+
+def test_a_track_follows_a_map_from_the_bar_where_they_meet_or_says_how_much_give_that_takes() -> None:
+    track = heard("lantern_path")
+    chart, rate = track.chart, track.chart.rate
+    downbeats = chart.beats[chart.beat_in_bar == 0]
+    own_s = (downbeats - chart.music_start_samples) / rate
+    slower, target = 2.7 + 1.03 * own_s, 60 * rate
+    before = slower[0] - 1.03 * (own_s[2] - own_s[1]) * np.array([3, 2])
+    goes_on = followed(chart, np.concatenate([before, slower - 2.5]), target)
+    assert goes_on == followed(chart, slower - 2.5, target), "bars before the slot are none of it"
+    held = followed(chart, slower, target)
+    plan = track.planner.plan(Brief(target, method="bend", held_bars=held))
+    lands = plan.passages[0].time_map().out_at(downbeats[5:20]) / rate
+    assert lands == pytest.approx(slower[5:20], abs=2 / rate)
+    assert plan.landing.kind == "fade"
+    sound = Renderer(plan, track.audio.samples).block(0, target)
+    assert not sound[:, : round(2.5 * rate)].any(), "the map begins later than the slot"
+    assert np.abs(sound[:, round(2.7 * rate) : 4 * rate]).max() > 0.01
+    with pytest.raises(NoPlanError, match="are allowed") as refused:
+        track.planner.plan(Brief(target, method="bend", held_bars=followed(chart, 0.8 * own_s, target)))
+    needed = refused.value.params["needed_pct"]
+    assert needed > 20
+    with pytest.raises(BriefError, match="in order"):
+        Brief(target, held_bars=((5, 9), (4, 10)))
+    with pytest.raises(BriefError, match="No bar of this map"):
+        followed(chart, np.array([999.0]), target)

@@ -15,6 +15,7 @@ from evenseam.core.plan import (
     LONGEST_SILENCE_S,
     MOST_AIMS,
     MOST_GIVE_PCT,
+    MOST_HELD_BARS,
     MOST_NAMED_BARS,
     MOST_NAMED_SEAMS,
     MOST_WEIGHT,
@@ -59,11 +60,19 @@ class BarAsked(Input):
     source_samples: int = Field(ge=0, le=MOST_FLICKS)
 
 
+class BarHeld(Input):
+    """A bar of the cue's track that a tempo map has at a moment, in flicks from the start of the slot."""
+
+    source_samples: int = Field(ge=0, le=MOST_FLICKS)
+    at_flicks: int = Field(ge=0, le=MOST_FLICKS)
+
+
 class CueAsks(Input):
     """What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
 
     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
-    are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it.
+    are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it; or all of them
+    are held where a tempo map has them, which `bend` then follows.
     """
 
     method: Literal["blend", "rearrange", "loop", "stretch", "bend", "trim"] = "blend"
@@ -82,6 +91,7 @@ class CueAsks(Input):
     listening: ListeningAsked = ListeningAsked()
     pinned_bars: list[BarAsked] = Field([], max_length=MOST_AIMS)
     forbidden_bars: list[BarAsked] = Field([], max_length=MOST_NAMED_BARS)
+    held_bars: list[BarHeld] = Field([], max_length=MOST_HELD_BARS)
 
     def stored(self) -> dict[str, Any]:
         """As a cue keeps it."""

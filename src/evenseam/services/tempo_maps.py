@@ -106,6 +106,11 @@ def need_map(context: Context, picture_id: int) -> Laid:
     return _needed(laid_map(context, picture_id))
 
 
+def map_of(picture: Picture) -> Laid:
+    """The same of a picture that is at hand."""
+    return _needed(_laid_on(picture))
+
+
 def lay_map(context: Context, picture_id: int, tempo_map: TempoMap) -> None:
     """Lay a tempo map on a picture, in the place of one that is there; one step of undo. Raises: NotFoundError, SpotError."""
     _put(context, picture_id, "laying a tempo", lambda _: tempo_map)

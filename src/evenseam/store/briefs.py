@@ -28,7 +28,14 @@ from evenseam.store import models
 from evenseam.store.models import Cue, Picture, now
 from evenseam.store.sheets import hits_of, rate_of
 
-_NOT_AS_THEY_ARE = {"hits", "shape", "listening", "pinned_bars", "forbidden_bars"}  # of the fields, in `core.plan.Brief`
+_NOT_AS_THEY_ARE = {
+    "hits",
+    "shape",
+    "listening",
+    "pinned_bars",
+    "forbidden_bars",
+    "held_bars",
+}  # of the fields, in `core.plan.Brief`
 
 
 class HitAsked(BaseModel):
@@ -53,6 +60,14 @@ class BarAsked(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
     hit_id: int
     source_samples: int
+
+
+class BarHeld(BaseModel):
+    """A bar of the track that a tempo map has at a moment, in flicks from the start of its slot."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    source_samples: int
+    at_flicks: int
 
 
 class WishAsked(BaseModel):
@@ -101,6 +116,7 @@ class Asks(BaseModel):
     listening: ListeningAsked = ListeningAsked()
     pinned_bars: tuple[BarAsked, ...] = ()
     forbidden_bars: tuple[BarAsked, ...] = ()
+    held_bars: tuple[BarHeld, ...] = ()
     hits: tuple[HitAsked, ...] | None = None
 
 
@@ -129,7 +145,9 @@ class BriefDocument(Asks):
         length = flicks_to_samples(self.length_flicks, rate_hz)
         aims = tuple(_aim(hit, rate_hz) for hit in self.hits or ())
         shape = tuple(_wish(wish, rate_hz) for wish in self.shape)
-        return Brief(length, **asks, aims=aims, shape=shape, listening=Listening(**self.listening.model_dump()))
+        held = tuple((bar.source_samples, flicks_to_samples(bar.at_flicks, rate_hz)) for bar in self.held_bars)
+        listening = Listening(**self.listening.model_dump())
+        return Brief(length, **asks, aims=aims, shape=shape, listening=listening, held_bars=held)
 
 
 def _aim(hit: HitAsked, rate_hz: int) -> Aim:

@@ -136,6 +136,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Picture
+         * @description Have a cue follow the tempo map of its picture; one step of undo.
+         */
+        post: operations["followPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/forecasts": {
         parameters: {
             query?: never;
@@ -150,6 +170,26 @@ export interface paths {
         get: operations["getForecasts"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/tempo-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Midi
+         * @description Have a cue follow the tempo map of a Standard MIDI File, which starts with its slot; one step of undo.
+         */
+        post: operations["followMidi"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1362,6 +1402,16 @@ export interface components {
             source_samples: number;
         };
         /**
+         * BarHeld
+         * @description A bar of the cue's track that a tempo map has at a moment, in flicks from the start of the slot.
+         */
+        BarHeld: {
+            /** At Flicks */
+            at_flicks: number;
+            /** Source Samples */
+            source_samples: number;
+        };
+        /**
          * BeatChoiceRead
          * @description A beat that may meet a hit; the tempo it needs since what is held before it, and until what is held next, if that is.
          */
@@ -1625,7 +1675,8 @@ export interface components {
          * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
          *
          *     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
-         *     are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it.
+         *     are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it; or all of them
+         *     are held where a tempo map has them, which `bend` then follows.
          */
         CueAsks: {
             /**
@@ -1650,6 +1701,11 @@ export interface components {
             forbidden_seams: number[][];
             /** Give Pct */
             give_pct?: number | null;
+            /**
+             * Held Bars
+             * @default []
+             */
+            held_bars: components["schemas"]["BarHeld"][];
             /** Hold Bars */
             hold_bars?: number | null;
             /**
@@ -3667,6 +3723,46 @@ export interface operations {
             };
         };
     };
+    followPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getForecasts: {
         parameters: {
             query?: {
@@ -3688,6 +3784,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ForecastsRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    followMidi: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueRead"];
                 };
             };
             /** @description Refused, with the reason */

@@ -2,14 +2,17 @@
 
 from dataclasses import asdict
 from typing import Any
+from urllib.parse import unquote
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from evenseam.api import cue_schemas, schemas
 from evenseam.api.base import MOST_FLICKS
 from evenseam.api.deps import ContextDep
 from evenseam.api.playing import StretchDep, sound_response
 from evenseam.api.reading import read_change, read_cue, read_cue_fit, read_fit, read_job, read_way
+from evenseam.api.receiving import BODY_IS_A_FILE, receive_small
 from evenseam.core.errors import BriefError
 from evenseam.core.timebase import (
     FrameRate,
@@ -22,7 +25,7 @@ from evenseam.core.timebase import (
     seconds_to_flicks,
 )
 from evenseam.core.timebase.samples import FLICKS_PER_S
-from evenseam.services import cues
+from evenseam.services import cues, following
 from evenseam.services.fitting import changes_that_would_do, fit_cue, forecasts, kept_fit, open_fit, tried_methods, try_fit
 from evenseam.services.proofing import choose_fit, name_fit, say_of_seam
 from evenseam.store.fits import fits_of, get_fit, verdicts_of
@@ -33,7 +36,7 @@ from evenseam.store.sheets import rate_of, slot_end_frames
 
 router = APIRouter(prefix="/api", tags=["cues"])
 _MOST_JUDGED = 500  # tracks at a time: a second or so when none of them is warm
-_OF_THE_TRACK = ("kept_seams", "forbidden_seams", "pinned_bars", "forbidden_bars")
+_OF_THE_TRACK = ("kept_seams", "forbidden_seams", "pinned_bars", "forbidden_bars", "held_bars")
 _AS_THEY_ARE = {"name", "number", "colour", "status", "notes", "look_again"}
 
 
@@ -95,6 +98,21 @@ def _slot(cue: Cue, wanted: cue_schemas.CueUpdate, rate: FrameRate) -> tuple[int
         end = parse_position(wanted.end, rate, slot_end_frames(cue, picture), picture.start_frames)
         length = frames_to_flicks(end - start, rate)
     return start, length
+
+
+@router.post("/cues/{cue_id}/tempo-map", operation_id="followMidi", openapi_extra=BODY_IS_A_FILE)
+async def follow_midi(
+    context: ContextDep, cue_id: int, request: Request, file_name: str = Query(min_length=1)
+) -> cue_schemas.CueRead:
+    """Have a cue follow the tempo map of a Standard MIDI File, which starts with its slot; one step of undo."""
+    data, name = await receive_small(request), unquote(file_name)
+    return read_cue(await run_in_threadpool(following.follow_midi, context, cue_id, name, data))
+
+
+@router.post("/cues/{cue_id}/follow", operation_id="followPicture")
+def follow_picture(context: ContextDep, cue_id: int) -> cue_schemas.CueRead:
+    """Have a cue follow the tempo map of its picture; one step of undo."""
+    return read_cue(following.follow_picture(context, cue_id))
 
 
 @router.get("/cues/{cue_id}/fits", operation_id="listFits")

@@ -18,6 +18,7 @@ LONGEST_SILENCE_S = 30.0
 DEFAULT_FADE_S, SHORTEST_FADE_S, LONGEST_FADE_S = 4.0, 0.5, 30.0
 MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
+MOST_HELD_BARS = 20_000
 MOST_NAMED_SEAMS, MOST_WISHES, MOST_NAMED_BARS = 200, 200, 200
 Order = Literal["free", "forward"]
 ORDERS: tuple[Order, ...] = get_args(Order)
@@ -106,7 +107,8 @@ class Brief:
     or in a fade of about `fade_s` that begins on a bar line. `order`: whether the music may go back to what was heard, or only
     forward. `forbidden_seams`: joins that are not to be taken again, written like those that are kept.
     `shape`: how full the music is to be when, in order and none over another. `listening`: what
-    the seams are chosen by.
+    the seams are chosen by. `held_bars`: for `bend`, samples of the track and of the output that belong together, both rising:
+    the tempo that the track is to follow, whatever hits there are.
     """
 
     target_samples: int
@@ -125,6 +127,7 @@ class Brief:
     forbidden_seams: tuple[tuple[int, int], ...] = ()
     shape: tuple[Wish, ...] = ()
     listening: Listening = Listening()
+    held_bars: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         if self.target_samples <= 0:
@@ -154,3 +157,6 @@ class Brief:
             raise BriefError(f"No more than {MOST_NAMED_SEAMS} seams can be kept, and as many left out.")
         if len(self.shape) > MOST_WISHES or any(b.start_samples < a.end_samples for a, b in pairwise(self.shape)):
             raise BriefError(f"Wishes must be in order of time, none over another, and {MOST_WISHES} at most.")
+        rising = all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(((-1, -1), *self.held_bars)))
+        if len(self.held_bars) > MOST_HELD_BARS or not rising:
+            raise BriefError(f"Bars that follow a map must be in order of time, and {MOST_HELD_BARS} at most.")

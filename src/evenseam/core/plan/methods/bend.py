@@ -1,12 +1,14 @@
 """Bend: one passage whose speed is bent so that its beats land on the hits. Nothing is cut; the tempo moves instead."""
 
 from dataclasses import replace
+from itertools import pairwise
+from math import ceil
 
 import numpy as np
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.brief import Aim, Brief
+from evenseam.core.plan.brief import MOST_GIVE_PCT, Aim, Brief
 from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.landing import Ending, Tail, after_samples, fade_samples, own_speed_from
 from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Pin, Plan, Rest
@@ -31,6 +33,8 @@ class Bend:
         if chart.free_time or chart.beats.size < 2:
             raise NoPlanError("No beats were heard in this track to bend. Stretch it, or correct its beats.")
         give = max(0.0, _most_pct(brief) / 100 - _MARGIN)
+        if brief.held_bars:
+            return (_following(chart, brief, give),)[:count]
         aims = [aim for aim in on_the_way(brief.aims) if aim.kind != "silence"]
         for end in _ends(chart, brief):
             held = _held(chart, aims, end, give, brief.target_samples)
@@ -88,6 +92,61 @@ def _played_to(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | N
     return min(chart.ring_out_end_samples, end.source_samples + brief.target_samples - end.out_samples)
 
 
+def _following(chart: Chart, brief: Brief, give: float) -> Plan:
+    """The track as a map has it, to its own ending where that is reached, else into a fade. Raises: NoPlanError."""
+    starts, last_hit = chart.music_start_samples, chart.last_hit_samples
+    inside = [Held(*bar) for bar in brief.held_bars if bar[1] < brief.target_samples and starts < bar[0] <= last_hit]
+    if not inside:
+        raise NoPlanError("No bar of this track lies in the slot as the map has it. Let go of the map, or move the cue.")
+    held = (_start(starts, inside[0], give), *inside)
+    worst = max((_change(a, b) for a, b in pairwise(held)), key=abs)
+    if abs(worst) > give:
+        raise _beyond_give(brief, 100 * worst)
+    lands = held[-1].out_samples + last_hit - held[-1].source_samples
+    ring_out = chart.ring_out_end_samples - last_hit
+    is_whole = brief.landing != "fade" and lands + ring_out - Tail.of(chart, brief).early_samples <= brief.target_samples
+    return _plan(chart, brief, held, Held(last_hit, lands) if is_whole else None, give)
+
+
+def _change(a: Held, b: Held) -> float:
+    """How much faster the music is from one held place to the next; a fraction."""
+    return (b.source_samples - a.source_samples) / (b.out_samples - a.out_samples) - 1
+
+
+def _start(starts: int, bar: Held, give: float) -> Held:
+    """What leads up to the first bar: bent if that can be, else at its own speed, after a silence or from further in."""
+    start = Held(starts, 0)
+    if abs(_change(start, bar)) <= give:
+        return start
+    late = bar.out_samples - (bar.source_samples - starts)
+    return Held(starts, late) if late >= 0 else Held(starts - late, 0)
+
+
+def _beyond_give(brief: Brief, worst_pct: float) -> NoPlanError:
+    """The refusal, with the smallest give that would do."""
+    needed = ceil(10 * (abs(worst_pct) + 100 * _MARGIN)) / 10
+    does = "Correct the map, or" if needed > MOST_GIVE_PCT else f"Allow {needed:g} %, or"
+    return NoPlanError(
+        f"The map needs the track {abs(worst_pct):.1f} % {'faster' if worst_pct > 0 else 'slower'} than it is, "
+        f"and {_most_pct(brief):g} % are allowed. {does} let go of the map.",
+        needed_pct=needed,
+    )
+
+
+def _as_it_falls(chart: Chart, aims: list[Aim], passage: Passage) -> list[Held]:
+    """The aims that beats meet where they lie."""
+    met = []
+    inside = (chart.beats >= passage.source_in_samples) & (chart.beats < passage.source_out_samples)
+    for number, aim in enumerate(aims):
+        sources = chart.beats[inside & places_for(aim, chart)]
+        outs = np.rint(passage.time_map().out_at(sources)).astype(np.int64)
+        near = np.flatnonzero(np.abs(outs - aim.at_samples) <= aim.tolerance_samples)
+        if near.size:
+            best = near[np.abs(outs[near] - aim.at_samples).argmin()]
+            met.append(Held(int(sources[best]), int(outs[best]), number))
+    return met
+
+
 def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, give: float) -> Plan:
     target, last = brief.target_samples, _played_to(chart, brief, held, end)
     source, out = bent(chart.beats, held, give) if len(held) > 1 else (np.array([held[0].source_samples]), np.array([0]))
@@ -95,11 +154,13 @@ def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, 
     pins = tuple(Pin(int(s), int(o)) for s, o in zip([*source, last], [*out, sounds_to], strict=True))
     passage = Passage(pins)
     fade = _fade(chart, brief, last, end)
-    rests = (Rest(sounds_to, target, fade, Fade(0)),) if sounds_to < target else ()
+    before = (Rest(0, int(out[0]), Fade(0), Fade(0)),) if out[0] > 0 else ()
+    rests = (*before, Rest(sounds_to, target, fade, Fade(0))) if sounds_to < target else before
     aims = on_the_way(brief.aims)
     bendable = [aim for aim in aims if aim.kind != "silence"]
-    met = tuple(Met(aims.index(bendable[h.moment]), h.source_samples, 0) for h in held if h.moment >= 0)
-    score = _score(passage, brief, [aim.weight for k, aim in enumerate(bendable) if k not in {h.moment for h in held}])
+    landed = _as_it_falls(chart, bendable, passage) if brief.held_bars else [h for h in held if h.moment >= 0]
+    met = tuple(Met(aims.index(bendable[h.moment]), h.source_samples, 0) for h in landed)
+    score = _score(passage, brief, [aim.weight for k, aim in enumerate(bendable) if k not in {h.moment for h in landed}])
     route = Route((), score, int(source[-1]) - chart.music_start_samples, met)
     ends_on = any(aim.kind == "last_hit" for aim in brief.aims)
     landing = Landing("fade") if end is None else Landing("last_hit" if ends_on else "ring_out", _at(passage, chart))
@@ -115,7 +176,7 @@ def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, 
         opening=Opening("own"),
         landing=landing,
         fade_in=opening_fade(chart, "own"),
-        fade_out=Fade(0) if rests else fade,
+        fade_out=Fade(0) if sounds_to < target else fade,
     )
 
 
