@@ -112,7 +112,8 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
 
     bars = list(csv.DictReader(io.StringIO(of_the_fit(page, "Its bars with timecodes (CSV)", tmp_path).read_text())))
     sound, rate = sf.read(of_the_fit(page, "A click on its beats (WAV)", tmp_path))
-    midi = mido.MidiFile(of_the_fit(page, "Its tempo map and hits (MIDI)", tmp_path), charset="utf-8")
+    midi_path = of_the_fit(page, "Its tempo map and hits (MIDI)", tmp_path)
+    midi = mido.MidiFile(midi_path, charset="utf-8")
     for bar in bars[1:]:
         at = round(float(bar["Seconds"]) * rate)
         assert np.abs(sound[at : at + 100]).max() > 0.5
@@ -125,6 +126,19 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
     on_a_bar = [np.abs(begins - at).min() <= 0.5 / 25 for at in marked]
     assert len(marked) == 5
     assert sum(on_a_bar) >= 4
+
+    page.keyboard.press("t")
+    page.get_by_label("MIDI file that the track is to follow").set_input_files(midi_path)
+    expect(page.get_by_role("group", name="The map that the track follows")).to_contain_text(
+        re.compile(r"\d+ bars of the track follow a map")
+    )
+    page.keyboard.press("b")
+    expect(page.get_by_text("The track follows a tempo map")).to_be_visible()
+    again = csv.DictReader(io.StringIO(of_the_fit(page, "Its bars with timecodes (CSV)", tmp_path).read_text()))
+    came_back = [float(bar["Seconds"]) for bar in again]
+    assert np.abs(np.array(came_back) - begins).max() < 0.001
+    page.keyboard.press("Control+z")
+    expect(rows).to_have_count(5)
 
     page.keyboard.press("Control+z")
     expect(rows.nth(3).locator("option:checked")).to_have_text(list(before.values())[3])

@@ -39,6 +39,8 @@ const props = defineProps<{
   shape: Wish[]
   choices: HitChoices[]
   pinned: Bars
+  /** Then a tempo map says where its bars are. */
+  followsMap: boolean
   /** Why what is tried just now cannot be had. */
   problem: string
 }>()
@@ -166,7 +168,7 @@ defineExpose({ zoom: stack.view.zoom, showAll: stack.view.showAll, zoomTo: stack
       v-if="!chart.free_time"
       :plan="plan"
       :chart="chart"
-      :hits="hits"
+      :hits="followsMap ? [] : hits"
       :choices="choices"
       :pinned="pinnedSources"
       :problem="problem"

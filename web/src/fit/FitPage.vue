@@ -2,6 +2,7 @@
 import type { Plan } from '@/api/client'
 import CueBar from './CueBar.vue'
 import FitLanes from './FitLanes.vue'
+import FollowMap from './FollowMap.vue'
 import FitReport from './FitReport.vue'
 import HitBars from './HitBars.vue'
 import WaysPanel from './WaysPanel.vue'
@@ -77,6 +78,7 @@ const tab = ref<(typeof TABS)[number][0]>('report')
 const turnTo = (wanted: typeof tab.value) => (tab.value = tab.value === wanted ? 'report' : wanted)
 const seams = useSeams(plan, chart, player)
 const { asks, keep, forbid } = useAsks()
+const followsMap = computed(() => asks.value.method === 'bend' && !!asks.value.held_bars?.length)
 const landedIn = (one: Plan) =>
   picture.value && cue.value
     ? landedHits(
@@ -225,6 +227,7 @@ const emptyWords = computed(() => {
     :shape="asks.shape ?? []"
     :choices="shown?.choices ?? []"
     :pinned="bars.pinned.value"
+    :follows-map="followsMap"
     :problem="trial ? problem : ''"
     @seek="player.seek"
     @try-length="trying.tryLength"
@@ -265,9 +268,11 @@ const emptyWords = computed(() => {
     :hits="hits"
     :chart="chart"
     :method="asks.method ?? 'blend'"
+    :follows-map="followsMap"
     @seek="player.seek"
   />
   <div v-else-if="tab === 'tempo' && cue" class="tempo">
+    <FollowMap v-if="track" :has-map="!!tempo.laid.map.value" />
     <TempoPanel v-model:click="isClicking" :tempo="tempo" />
   </div>
   <FitReport
@@ -316,7 +321,8 @@ const emptyWords = computed(() => {
 .tempo {
   flex: none;
   display: flex;
-  height: 34vh;
+  flex-direction: column;
+  height: 36vh;
 }
 .empty {
   flex: 1;

@@ -16,7 +16,13 @@ import { computed } from 'vue'
 import { usePinnedBars } from './usePinnedBars'
 
 /** Which bar lands on which hit, what each other one would do to the tempo, and what is pinned: the tempo by the keys. */
-const props = defineProps<{ fit: CueFit | undefined; hits: LandedHit[]; chart: Chart; method: string }>()
+const props = defineProps<{
+  fit: CueFit | undefined
+  hits: LandedHit[]
+  chart: Chart
+  method: string
+  followsMap: boolean
+}>()
 const emit = defineEmits<{ seek: [seconds: number] }>()
 const { pinned, isPinned, keptOff, move, pin, letGo, letAllGo, keepOff, allow } = usePinnedBars(
   () => props.hits,
@@ -55,6 +61,10 @@ function chosen(event: Event, hit: LandedHit): void {
     </p>
     <p v-else-if="!aimsAtHits" class="quiet">
       This way of fitting does not aim at hits. Bend or blend do; choose one under Other ways.
+    </p>
+    <p v-else-if="followsMap" class="quiet">
+      The track follows a tempo map, which says where its bars are. Let go of the map under Tempo to choose
+      them here.
     </p>
     <table v-else aria-label="Bars on the hits">
       <thead>
@@ -121,7 +131,7 @@ function chosen(event: Event, hit: LandedHit): void {
         </tr>
       </tbody>
     </table>
-    <p v-if="rows.length && aimsAtHits" class="quiet note">
+    <p v-if="rows.length && aimsAtHits && !followsMap" class="quiet note">
       Speeds are what the music needs from one held place to the next, all else staying where it is. A bar
       that is chosen, or dragged to a hit in the lanes, is pinned to it<template v-if="method === 'bend'"
         >, and so are those on the other hits, where that can be had</template

@@ -8,6 +8,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import { mockServer } from '@/api/server.mock'
 import BarStrip from './BarStrip.vue'
+import FollowMap from './FollowMap.vue'
 import HitBars from './HitBars.vue'
 
 const RATE = 1000
@@ -161,9 +162,42 @@ describe('the bars on the hits', () => {
     const provide = Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench]))
     return {
       updateCue,
-      made: mount(HitBars, { props: { fit, hits, chart, method: 'bend' }, global: { provide } }),
+      made: mount(HitBars, {
+        props: { fit, hits, chart, method: 'bend', followsMap: false },
+        global: { provide },
+      }),
     }
   }
+  it('are where the map says that the track follows, until it is let go', async () => {
+    const { made } = table({ method: 'bend' } as CueAsks)
+    await made.setProps({ followsMap: true })
+    expect(made.findAll('table')).toHaveLength(0)
+    expect(made.text()).toContain('The track follows a tempo map')
+    const updateCue = vi.fn()
+    const cue = ref({ id: 5, asks: { method: 'bend', held_bars: [{}, {}], give_pct: 3 } })
+    const desks = {
+      [subjectKeys.session as symbol]: {
+        attempt: (work: () => Promise<unknown>) => work(),
+        message: ref(''),
+      },
+      [subjectKeys.cueDesk as symbol]: { cue, updateCue },
+      [subjectKeys.fitDesk as symbol]: { chart: ref(chart) },
+    }
+    const asked = mockServer(() => ({ json: {} }))
+    const follow = mount(FollowMap, { props: { hasMap: true }, global: { provide: desks } })
+    expect(follow.text()).toContain('2 bars of the track follow a map')
+    await follow.findAll('button')[0]!.trigger('click')
+    const input = follow.get<HTMLInputElement>('[type=file]')
+    Object.defineProperty(input.element, 'files', { value: [new File(['MThd'], 'cue.mid')] })
+    await input.trigger('change')
+    await vi.waitFor(() =>
+      expect(asked.map((one) => one.path)).toEqual(['/api/cues/5/follow', '/api/cues/5/tempo-map']),
+    )
+    await follow.findAll('button')[1]!.trigger('click')
+    expect(updateCue.mock.calls[0]![0](cue.value)).toEqual({ asks: { method: 'bend', give_pct: 3 } })
+    vi.unstubAllGlobals()
+  })
+
   it('say what every other one would do, and one is pinned by choosing it', async () => {
     const { made, updateCue } = table({ method: 'bend' } as CueAsks)
     const select = made.get<HTMLSelectElement>('[aria-label="Bar on Door"]')

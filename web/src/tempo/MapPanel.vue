@@ -297,7 +297,7 @@ td select {
   margin-left: 0;
 }
 .row :deep(.field) {
-  width: 52px;
+  width: 60px;
 }
 .row :deep(.small) {
   width: 34px;

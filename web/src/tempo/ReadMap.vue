@@ -1,6 +1,9 @@
 <script setup lang="ts">
 /** Take a MIDI file with a tempo map in. */
-defineProps<{ words: string }>()
+withDefaults(defineProps<{ words: string; about?: string; label?: string }>(), {
+  about: "Its tempi and metres, from the picture's first frame on",
+  label: 'MIDI file with a tempo map',
+})
 const emit = defineEmits<{ read: [file: File] }>()
 function chosen(event: Event): void {
   const input = event.target as HTMLInputElement
@@ -11,9 +14,9 @@ function chosen(event: Event): void {
 </script>
 
 <template>
-  <label class="read" title="Its tempi and metres, from the picture's first frame on">
+  <label class="read" :title="about">
     {{ words }}
-    <input type="file" accept=".mid,.midi" aria-label="MIDI file with a tempo map" @change="chosen" />
+    <input type="file" accept=".mid,.midi" :aria-label="label" @change="chosen" />
   </label>
 </template>
 

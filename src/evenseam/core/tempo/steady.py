@@ -1,6 +1,8 @@
 """The steady tempo that meets a set of hits: every tempo of a range is tried, with the best start of bar one for each."""
 
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Literal, Self
 
@@ -19,6 +21,7 @@ _SAME_ANSWER = 0.004  # of a tempo: nearer ones are the same answer, and so are 
 _SAME_COST_DECIMALS = 9
 _MULTIPLES = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 2, 2, 3, 4)
 MOST_HITS = 64
+_CORES = min(4, os.cpu_count() or 1)
 _ON_ANY_BEAT = ("beat", "last_hit")
 
 
@@ -67,7 +70,10 @@ def find_steady(
     unit = np.array([meter if h.on_downbeat else 1 for h in hits], dtype=np.int64)
     missed, weight = (np.array([table[h.weight] for h in hits], dtype=np.float64) for table in (_MISSED, _OFF_A_SECOND))
     fixed = -1.0 if starts_s is None else float(starts_s)
-    cost, start = best_starts(60 / bpm, at, tolerance, unit, missed, weight, meter, fixed)
+    parts = np.array_split(60 / bpm, _CORES)  # the kernel lets others run, and no tempo needs another
+    with ThreadPoolExecutor(_CORES) as threads:
+        found = threads.map(lambda periods: best_starts(periods, at, tolerance, unit, missed, weight, meter, fixed), parts)
+        cost, start = (np.concatenate(values) for values in zip(*found, strict=True))
     return tuple(
         _answer(hits, unit, float(bpm[k]), float(start[k]), float(cost[k]), meter, also) for k, also in _apart(bpm, cost, count)
     )
