@@ -74,10 +74,12 @@ def main() -> None:
             f"      {tempo:7.2f} {cost:12.4f}{worse}"
         )
         twelve = some_hits(rng, 12)
-        find_steady(twelve, LOW_BPM, HIGH_BPM, METER)
-        began = time.perf_counter()
-        find_steady(twelve, LOW_BPM, HIGH_BPM, METER)
-        twelve_ms.append((time.perf_counter() - began) * 1000)
+        spent = []
+        for _ in range(7):  # the machine has other things to do: the usual one counts
+            began = time.perf_counter()
+            find_steady(twelve, LOW_BPM, HIGH_BPM, METER)
+            spent.append((time.perf_counter() - began) * 1000)
+        twelve_ms.append(np.median(spent))
     print(f"12 hits: {np.median(twelve_ms):.0f} ms, p95 {np.percentile(twelve_ms, 95):.0f} ms")
 
 

@@ -79,6 +79,9 @@ def fit(
     skip: Annotated[list[str] | None, typer.Option(help="TIME-TIME that must not be heard.")] = None,
     guard: Annotated[list[str] | None, typer.Option(help="TIME-TIME that no seam may lie in.")] = None,
     alternates: Annotated[int, typer.Option(help="How many different fits.", min=1, max=20)] = 1,
+    follow: Annotated[
+        Path | None, typer.Option(help="Bend the track so that each of its bars lands on one of this MIDI tempo map.")
+    ] = None,
     sample_format: Annotated[str, typer.Option(help="Of --out: int16, int24 or float32.")] = "int24",
     out: Annotated[Path | None, typer.Option(help="Write the first fit as WAV.")] = None,
     beats: Annotated[
@@ -91,6 +94,7 @@ def fit(
     from evenseam.core.plan.planner import Planner
     from evenseam.recordings import check_beats_form, check_sample_format, heard, write_beats, write_fit
     from evenseam.reporting import plan_report
+    from evenseam.tempo import following
 
     check_sample_format(sample_format)
     check_beats_form(beats)
@@ -117,7 +121,9 @@ def fit(
     with TemporaryDirectory() as folder:
         chart, samples = heard(audio, Path(folder, "sound.f32"))
         began = time.perf_counter()
-        plans = Planner(chart, samples, marks=asked.marks(chart)).alternates(asked.brief(chart.rate), alternates)
+        brief = asked.brief(chart.rate)
+        brief = following(brief, chart, follow) if follow else brief
+        plans = Planner(chart, samples, marks=asked.marks(chart)).alternates(brief, alternates)
         elapsed_ms = (time.perf_counter() - began) * 1000
         if out:
             write_fit(plans[0], samples, out, sample_format)
@@ -182,15 +188,17 @@ def tempo(
     map_: Annotated[
         Path | None, typer.Option("--map", help="Lay a MIDI tempo map beside the hits, in the place of finding a tempo.")
     ] = None,
+    bend: Annotated[float | None, typer.Option(help="Bend that map to the hits, by so many per cent at most.", min=0.1)] = None,
     bars: Annotated[Path | None, typer.Option(help="Write the bars of that map with their timecodes, CSV.")] = None,
     as_json: _AsJson = False,
 ) -> None:
     """Find the steady tempo that meets the hits of a picture, or see where a tempo map has them."""
-    from evenseam.tempo import Wanted, in_a_table, laid_beside, reported, write_click, write_midi
+    from evenseam.core.render.click import ClickStyle
+    from evenseam.tempo import MapFiles, Wanted, in_a_table, laid_beside, reported, write_click, write_midi
 
-    wanted = Wanted(tuple(hit), fps, low, high, meter, starts, count)
+    wanted, style = Wanted(tuple(hit), fps, low, high, meter, starts, count), ClickStyle(count_in, accent, parts)
     if map_:
-        laid, words = laid_beside(map_, wanted, click, bars)
+        laid, words = laid_beside(map_, wanted, MapFiles(midi, click, bars, style), bend)
         print(json.dumps(laid) if as_json else words)
         return
     answers = wanted.answers()
@@ -198,7 +206,7 @@ def tempo(
     if midi:
         write_midi(midi, answers[0], meter, wanted.aims())
     if click:
-        found["click_early_s"] = write_click(click, answers[0], meter, wanted.aims(), (count_in, accent, parts))
+        found["click_early_s"] = write_click(click, answers[0], meter, wanted.aims(), style)
     print(json.dumps(found) if as_json else in_a_table(answers, wanted.rate))
     if not as_json and found.get("click_early_s"):
         print(f"The click starts {found['click_early_s']} s before the picture, for its count-in.")

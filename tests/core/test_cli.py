@@ -28,6 +28,20 @@ def test_listen_prints_the_contract(loop_wav: Path) -> None:
     assert {"key", "loudness_lufs", "loops", "elapsed_s", "sample_rate"} <= set(report)
 
 
+def test_a_map_is_bent_to_hits_and_a_track_follows_it(loop_wav: Path, tmp_path: Path) -> None:
+    found, bent = tmp_path / "found.mid", tmp_path / "bent.mid"
+    done = evenseam("tempo", "--hit", "8.1", "--hit", "16.3", "--starts", "0", "--low", "118", "--midi", str(found), "--json")
+    assert done.returncode == 0, done.stderr
+    told = evenseam("tempo", "--hit", "8.2", "--hit", "16.1", "--map", str(found), "--bend", "5", "--midi", str(bent), "--json")
+    laid = json.loads(told.stdout)
+    assert all(hit["met"] for hit in laid["hits"])
+    fit = evenseam("fit", str(loop_wav), "--to", "20", "--hit", "8.2", "--hit", "16.1", "--follow", str(bent), "--json")
+    report = json.loads(fit.stdout)["fits"][0]
+    assert (report["method"], report["seams"], [h["kept"] for h in report["hits"]]) == ("bend", [], [True, True])
+    missing = evenseam("fit", str(loop_wav), "--to", "20", "--follow", "none.mid")
+    assert (missing.returncode, missing.stdout) == (2, "")
+
+
 @pytest.mark.parametrize(
     ("to", "extra", "samples"), [("0:25", [], 25 * 22_050), ("00:01:00:12", ["--fps", "25"], 60 * 22_050 + 10_584)]
 )

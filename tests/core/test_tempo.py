@@ -21,7 +21,7 @@ from evenseam.core.render.click import write_click as written_click
 from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
-from evenseam.tempo import Wanted, laid_beside, write_click, write_midi
+from evenseam.tempo import MapFiles, Wanted, laid_beside, write_click, write_midi
 
 
 def cost_of(hits: list[Struck], bpm: float, start: float, meter: int) -> float:
@@ -117,7 +117,7 @@ def test_the_click_lies_on_the_beats_to_the_sample_and_the_map_beside_it(tmp_pat
 
 
 @settings(max_examples=30, deadline=None)
-@given(st.integers(0, 10_000), st.sampled_from([1.0, 1.5]), st.one_of(st.just(0.0), st.floats(0.001, 9)))
+@given(st.integers(0, 10_000), st.sampled_from([0.5, 1.0, 1.5, 2.0]), st.one_of(st.just(0.0), st.floats(0.001, 9)))
 def test_beats_as_they_come_are_a_map_whose_beats_and_bars_lie_where_they_are(
     seed: int, quarters: float, lead_s: float
 ) -> None:
@@ -146,6 +146,8 @@ def test_beats_as_they_come_are_a_map_whose_beats_and_bars_lie_where_they_are(
     step = round(quarters * file.ticks_per_beat)
     first = metres[1][0] if lead_s > 0.0005 else 0
     assert {first + int(k) * step for k in np.flatnonzero(place == 0)} <= lines, "every bar begins on a bar line"
+    notes = {m.denominator for m in file.tracks[0] if m.type == "time_signature" and m.numerator > 1}
+    assert notes == {{0.5: 8, 1.0: 4, 1.5: 8, 2.0: 2}[quarters]}
 
 
 @pytest.mark.parametrize(("starts_s", "early_s"), [(0.0, 3), (1.3, 2), (6.0, 0)])
@@ -226,7 +228,7 @@ def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> No
     file = tmp_path / "cue.mid"
     file.write_bytes(write_tempo_midi(TempoMap.steady(100.0, 4, 1.0), ()))
     wanted = Wanted(("1.0", "5.8", "8.3,beat"), "25", 60, 180, 4, None, 8)
-    found, words = laid_beside(file, wanted, tmp_path / "click.wav", tmp_path / "bars.csv")
+    found, words = laid_beside(file, wanted, MapFiles(None, tmp_path / "click.wav", tmp_path / "bars.csv"))
     assert [(h["bar"], h["beat"], h["met"]) for h in found["hits"]] == [(1, 1, True), (3, 1, True), (4, 1, False)]
     assert found["hits"][2]["off_frames"] == pytest.approx(-2.5, abs=0.01)
     assert "met 2 of 3" in words
@@ -237,7 +239,11 @@ def test_a_map_is_laid_beside_the_hits_on_the_command_line(tmp_path: Path) -> No
         at = round(bar["at_s"] * rate)
         assert np.abs(sound[at : at + 100]).max() > 0.5
     with pytest.raises(FileRefusedError, match="cannot be read"):
-        laid_beside(tmp_path / "none.mid", wanted, None, None)
+        laid_beside(tmp_path / "none.mid", wanted, MapFiles())
+    bent, _ = laid_beside(file, wanted, MapFiles(tmp_path / "bent.mid"), bend_pct=5)
+    assert all(hit["met"] for hit in bent["hits"])
+    again, _ = laid_beside(tmp_path / "bent.mid", wanted, MapFiles())
+    assert again["hits"] == bent["hits"], "what is written is what was said"
 
 
 @pytest.mark.parametrize("starts_s", [0.0, 1e-6, 2e-4, 0.03, 7.77, 3000.0])

@@ -8,9 +8,11 @@ const beats = pulseBeats({ bpm: 120, meter: 4, startsS: 0.1 }, 3600) // beats at
 let struck: { atS: number; hz: number }[] = []
 let soundS = 0
 let open = 0
+let latencyS = 0
 
 class Sound {
   destination = {}
+  outputLatency = latencyS
   constructor() {
     open++
   }
@@ -65,6 +67,16 @@ describe('a click while the picture plays', () => {
     await run(2)
     expect(struck.map((s) => Number((s.atS - 7).toFixed(6)))).toEqual([0.1, 0.6, 1.1, 1.6, 2.1])
     expect(struck.map((s) => s.hz > 1500)).toEqual([true, false, false, false, true])
+  })
+
+  it('strikes so much sooner as the way to the loudspeakers takes', async () => {
+    latencyS = 0.04
+    const { clock, run } = playing()
+    clock.isPlaying.value = true
+    await nextTick()
+    await run(1)
+    expect(struck.map((s) => Number(s.atS.toFixed(6)))).toEqual([0.06, 0.56, 1.06])
+    latencyS = 0
   })
 
   it('goes on from where the picture was sent, and is silent when it stops or is not wanted', async () => {

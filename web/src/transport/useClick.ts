@@ -2,7 +2,7 @@
 import type { Click } from '@/drawing/bars'
 import { onScopeDispose, watch, type Ref } from 'vue'
 
-const AHEAD_S = 0.15
+const AHEAD_S = 0.3 // more than the way to any loudspeaker takes
 const EVERY_MS = 50
 const [BAR_HZ, BEAT_HZ] = [1650, 1100]
 const [BAR_LEVEL, BEAT_LEVEL] = [0.5, 0.28]
@@ -29,7 +29,8 @@ export function useClick(clicks: Ref<Clicks | null>, isOn: Ref<boolean>, clock: 
     untilS = lastS = -1
   }
   function strike(inS: number, isBar: boolean): void {
-    const at = context!.currentTime + Math.max(0, inS)
+    // The clock says what is heard now; what is struck now is heard when it has come out.
+    const at = context!.currentTime + Math.max(0, inS - (context!.outputLatency || 0))
     const [tone, level] = [context!.createOscillator(), context!.createGain()]
     tone.frequency.value = isBar ? BAR_HZ : BEAT_HZ
     level.gain.setValueAtTime(isBar ? BAR_LEVEL : BEAT_LEVEL, at)

@@ -17,6 +17,7 @@ from evenseam.core.tempo.tempo_map import TICKS_PER_QUARTER, TempoMap
 BAR_ONE = "Bar 1"  # a text event, where what comes before only leads up to it
 _FASTEST_S = 0.2  # a quarter note that leads up to the first beat lasts this long at least
 _NO_LEAD_S = 0.0005
+_PLAIN_NOTES = (1, 2, 4)  # eighths of a beat that is one note: an eighth, a quarter, a half
 
 
 def write_tempo_midi(tempo_map: TempoMap, markers: Sequence[tuple[float, str]]) -> bytes:
@@ -76,7 +77,7 @@ def _signatures(ticks: NDArray[np.int64], beat_in_bar: NDArray[np.int16], quarte
     lengths = np.diff(np.append(starts, beat_in_bar.size))
     lengths[-1] = lengths.max()  # nobody hears where the last one ends
     for first, beats in zip(starts.tolist(), lengths.tolist(), strict=True):
-        signature = (beats, 4) if in_eighths == 2 else (int(beats * in_eighths), 8)
+        signature = (beats, int(8 / in_eighths)) if in_eighths in _PLAIN_NOTES else (int(beats * in_eighths), 8)
         if not found or found[-1][1:] != signature:
             found.append((int(ticks[first]), *signature))
     return found
