@@ -30,7 +30,22 @@ def test_listen_prints_the_contract(loop_wav: Path) -> None:
 
 def test_a_map_is_bent_to_hits_and_a_track_follows_it(loop_wav: Path, tmp_path: Path) -> None:
     found, bent = tmp_path / "found.mid", tmp_path / "bent.mid"
-    done = evenseam("tempo", "--hit", "8.1", "--hit", "16.3", "--starts", "0", "--low", "118", "--midi", str(found), "--json")
+    done = evenseam(
+        "tempo",
+        "--hit",
+        "8.1",
+        "--hit",
+        "16.3",
+        "--starts",
+        "0",
+        "--low",
+        "118",
+        "--high",
+        "122",
+        "--midi",
+        str(found),
+        "--json",
+    )
     assert done.returncode == 0, done.stderr
     told = evenseam("tempo", "--hit", "8.2", "--hit", "16.1", "--map", str(found), "--bend", "5", "--midi", str(bent), "--json")
     laid = json.loads(told.stdout)
