@@ -177,7 +177,7 @@ def tempo(
     fps: Annotated[str, typer.Option(help="Rate of the picture: 25, 29.97df, 30000/1001.")] = "25",
     low: Annotated[float, typer.Option(help="Slowest tempo, in bpm.")] = 60.0,
     high: Annotated[float, typer.Option(help="Fastest tempo.")] = 180.0,
-    meter: Annotated[int, typer.Option(help="Beats in a bar.")] = 4,
+    meter: Annotated[int, typer.Option(help="Beats in a bar; 0 for whichever suits.", min=0, max=12)] = 4,
     starts: Annotated[str | None, typer.Option(help="Where bar one starts; left out: wherever it suits.")] = None,
     count: Annotated[int, typer.Option(help="How many tempi.", min=1, max=50)] = 8,
     midi: Annotated[Path | None, typer.Option(help="Write the best as a MIDI tempo map with the hits as markers.")] = None,
@@ -204,9 +204,9 @@ def tempo(
     answers = wanted.answers()
     found: dict[str, Any] = {"tempi": reported(answers, wanted.rate)}
     if midi:
-        write_midi(midi, answers[0], meter, wanted.aims())
+        write_midi(midi, answers[0], wanted.aims())
     if click:
-        found["click_early_s"] = write_click(click, answers[0], meter, wanted.aims(), style)
+        found["click_early_s"] = write_click(click, answers[0], wanted.aims(), style)
     print(json.dumps(found) if as_json else in_a_table(answers, wanted.rate))
     if not as_json and found.get("click_early_s"):
         print(f"The click starts {found['click_early_s']} s before the picture, for its count-in.")

@@ -32,7 +32,7 @@ _AFTER_BARS = 2  # of click after the last hit
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What is asked: hits in words, the range, the metre, and where bar one starts if that is set."""
+    """What is asked: hits in words, the range, the metre (0 for any), and where bar one starts if that is set."""
 
     hits: tuple[str, ...]
     fps: str
@@ -55,7 +55,7 @@ class Wanted:
         """The tempi that meet them best. Raises: BriefError, TimeUnreadableError."""
         struck = [_struck(aim) for aim in self.aims()]
         starts_s = None if self.starts is None else float(parse_time(self.starts, self.rate))
-        return find_steady(struck, self.low_bpm, self.high_bpm, self.meter, starts_s, self.count)
+        return find_steady(struck, self.low_bpm, self.high_bpm, self.meter or None, starts_s, self.count)
 
 
 def reported(answers: Sequence[Steady], rate: FrameRate) -> list[dict[str, Any]]:
@@ -63,6 +63,7 @@ def reported(answers: Sequence[Steady], rate: FrameRate) -> list[dict[str, Any]]
     return [
         {
             "bpm": one.bpm,
+            "meter": one.meter,
             "starts_s": round(one.starts_s, 6),
             "also_bpm": list(one.also_bpm),
             "hits": [
@@ -84,7 +85,7 @@ def in_a_table(answers: Sequence[Steady], rate: FrameRate) -> str:
             for o, (bar, beat), met in zip(one.off_s, one.places, one.is_met, strict=True)
         )
         also = f"  (also {', '.join(f'{bpm:g}' for bpm in one.also_bpm)})" if one.also_bpm else ""
-        lines.append(f"{one.bpm:7.2f} bpm  bar one at {one.starts_s:.3f} s  met {met}  {off}{also}")
+        lines.append(f"{one.bpm:7.2f} bpm in {one.meter}  bar one at {one.starts_s:.3f} s  met {met}  {off}{also}")
     return "\n".join(lines)
 
 
@@ -168,15 +169,15 @@ def _map_in_words(beats: MapBeats, rows: Sequence[dict[str, Any]]) -> str:
     return f"{range_bpm} bpm, {beats.bars().size} bars  met {sum(r['met'] for r in rows)} of {len(rows)}  {off}"
 
 
-def write_midi(path: Path, answer: Steady, meter: int, aims: Sequence[Aim]) -> None:
+def write_midi(path: Path, answer: Steady, aims: Sequence[Aim]) -> None:
     """The tempo map of an answer, with the hits as markers."""
-    path.write_bytes(write_tempo_midi(TempoMap.steady(answer.bpm, meter, answer.starts_s), _markers(aims)))
+    path.write_bytes(write_tempo_midi(TempoMap.steady(answer.bpm, answer.meter, answer.starts_s), _markers(aims)))
 
 
-def write_click(path: Path, answer: Steady, meter: int, aims: Sequence[Aim], style: ClickStyle | None = None) -> int:
+def write_click(path: Path, answer: Steady, aims: Sequence[Aim], style: ClickStyle | None = None) -> int:
     """A click from bar one to some bars after the last hit, to the sample, whose file starts with the picture.
 
     Returns: by how many seconds the file starts earlier, for its count-in.
     """
-    last_s = max(aim.at_samples for aim in aims) / _RATE_HZ + _AFTER_BARS * meter * 60 / answer.bpm
-    return clicked(path, answer.bpm, meter, answer.starts_s, last_s, _RATE_HZ, style)
+    last_s = max(aim.at_samples for aim in aims) / _RATE_HZ + _AFTER_BARS * answer.meter * 60 / answer.bpm
+    return clicked(path, answer.bpm, answer.meter, answer.starts_s, last_s, _RATE_HZ, style)

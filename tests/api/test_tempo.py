@@ -38,6 +38,9 @@ def test_the_tempi_of_the_hits_are_told_hit_by_hit_in_frames(client: TestClient,
     assert [b["bar"] - a["bar"] for a, b in zip(best["hits"], best["hits"][1:], strict=False)] == [3, 4]
     fixed = tempi(client, picture, low_bpm=90, high_bpm=110, starts_frames=FIRST_FRAMES)[0]
     assert (fixed["starts_s"], fixed["hits"][0]["bar"]) == (1.0, 1)
+    any_metre = tempi(client, picture, low_bpm=90, high_bpm=110, meter=0)
+    assert {one["meter"] for one in any_metre} <= {3, 4, 5, 7}
+    assert all(h["is_met"] for h in any_metre[0]["hits"])
     wide = tempi(client, picture, low_bpm=45, high_bpm=220)
     assert any(bpm == pytest.approx(200, abs=0.6) for one in wide for bpm in [one["bpm"], *one["also_bpm"]])
 

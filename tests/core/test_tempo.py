@@ -18,7 +18,7 @@ from evenseam.core.exchange.tempo_midi import write_beats_midi, write_tempo_midi
 from evenseam.core.exchange.tempo_read import read_tempo_midi
 from evenseam.core.render.click import ClickStyle
 from evenseam.core.render.click import write_click as written_click
-from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, STEP_BPM, Struck, find_steady
+from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, ANY_METERS, STEP_BPM, Struck, find_steady
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
 from evenseam.tempo import MapFiles, Wanted, laid_beside, write_click, write_midi
@@ -69,6 +69,23 @@ def test_a_tempo_that_meets_everything_is_found_with_its_halves_as_one_answer(se
     assert all(abs(a / b - 1) >= 0.004 for k, a in enumerate(every) for b in every[:k]), "each stands there once"
 
 
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([3, 4, 5]))
+def test_of_any_metre_the_best_is_as_good_as_each_by_itself_and_a_tempo_stands_there_once(seed: int, meter: int) -> None:
+    rng = np.random.default_rng(seed)
+    bpm = float(rng.uniform(80, 140))
+    hits = [Struck(0.5 + float(b) * meter * 60 / bpm, 0.02, "must") for b in np.sort(rng.choice(30, 5, replace=False))]
+    found = find_steady(hits, 75, 145, None)
+    best = min(find_steady(hits, 75, 145, each)[0].cost for each in ANY_METERS)
+    assert found[0].cost == pytest.approx(best, abs=1e-8)
+    assert all(found[0].is_met)
+    costs = [round(one.cost, 8) for one in found]
+    assert costs == sorted(costs)
+    for one in found:
+        assert one.cost == pytest.approx(cost_of(hits, one.bpm, one.starts_s, one.meter), abs=1e-6)
+        assert sum(abs(one.bpm - other.bpm) < 0.004 * one.bpm for other in found) == 1
+
+
 def test_a_must_goes_before_any_number_of_what_would_be_nice() -> None:
     hits = [Struck(10.0, 0.02, "must"), *(Struck(10.0 + 2.3 * k, 0.02, "nice") for k in range(1, 6))]
     best = find_steady(hits, 119, 121, 4, starts_s=0.0)[0]
@@ -105,8 +122,8 @@ def test_a_tempo_map_has_its_bars_and_markers_where_they_belong(
 def test_the_click_lies_on_the_beats_to_the_sample_and_the_map_beside_it(tmp_path) -> None:  # type: ignore[no-untyped-def]
     wanted = Wanted(("12.96,beat,2", "30.92", "66"), "25", 60, 180, 4, None, 3)
     best, aims = wanted.answers()[0], wanted.aims()
-    write_click(tmp_path / "click.wav", best, 4, aims)
-    write_midi(tmp_path / "map.mid", best, 4, aims)
+    write_click(tmp_path / "click.wav", best, aims)
+    write_midi(tmp_path / "map.mid", best, aims)
     sound, rate = sf.read(tmp_path / "click.wav", dtype="float32")
     for beat in range(24):
         at = round((best.starts_s + beat * 60 / best.bpm) * rate)

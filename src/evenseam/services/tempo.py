@@ -36,11 +36,11 @@ class SteadyTempo:
 
 
 def find_tempi(
-    context: Context, picture_id: int, low_bpm: float, high_bpm: float, meter: int, starts_frames: int | None
+    context: Context, picture_id: int, low_bpm: float, high_bpm: float, meter: int | None, starts_frames: int | None
 ) -> tuple[Sequence[Hit], tuple[Steady, ...], FrameRate]:
     """The hits of a picture, the tempi that meet them best, best first, and its rate. Raises: NotFoundError, BriefError.
 
-    `starts_frames`: where bar one begins, None for anywhere.
+    `meter`: None for any. `starts_frames`: where bar one begins, None for anywhere.
     """
     seen = _spotted(context, picture_id)
     starts_s = None if starts_frames is None else seen.seconds(starts_frames)

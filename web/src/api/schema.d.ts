@@ -702,7 +702,7 @@ export interface paths {
         };
         /**
          * Find Tempi
-         * @description The steady tempi of a range that meet the hits of a picture best, best first.
+         * @description The steady tempi of a range that meet the hits of a picture best, best first. `meter`: 0 for whichever suits.
          */
         get: operations["findTempi"];
         put?: never;
@@ -3144,7 +3144,7 @@ export interface components {
         };
         /**
          * TempoRead
-         * @description A tempo, where its bar one starts, whole and half tempi of the same answer, and its hits in order of time.
+         * @description A tempo, beats of its bars, where bar one starts, whole and half tempi of the same answer, and hits in order of time.
          */
         TempoRead: {
             /** Also Bpm */
@@ -3153,6 +3153,8 @@ export interface components {
             bpm: number;
             /** Hits */
             hits: components["schemas"]["MetRead"][];
+            /** Meter */
+            meter: number;
             /** Starts S */
             starts_s: number;
         };

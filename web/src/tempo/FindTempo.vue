@@ -13,7 +13,7 @@ const props = defineProps<{ tempo: ReturnType<typeof useTempo> }>()
 const isClicking = defineModel<boolean>('click', { required: true })
 const { asked, click, hits, query, rows, chosen, byBpm, step, save, startsWords } = props.tempo
 const { laid, showsOwn, look, lay, read } = props.tempo
-const METERS = [2, 3, 4, 5, 6, 7]
+const METERS = [0, 2, 3, 4, 5, 6, 7] // 0: whichever suits
 
 const failure = computed(() => (query.error.value as Error | null)?.message ?? '')
 const metWords = (tempo: Tempo) => `${tempo.hits.filter((h) => h.is_met).length} of ${tempo.hits.length}`
@@ -59,7 +59,7 @@ function onKey(event: KeyboardEvent): void {
       <label>
         Beats to a bar
         <select v-model.number="asked.meter" aria-label="Beats to a bar">
-          <option v-for="m in METERS" :key="m" :value="m">{{ m }}</option>
+          <option v-for="m in METERS" :key="m" :value="m">{{ m || 'any' }}</option>
         </select>
       </label>
       <label title="Mark in with I to have it begin there">
@@ -89,6 +89,7 @@ function onKey(event: KeyboardEvent): void {
                   Tempo {{ byBpm ? '↑' : '' }}
                 </button>
               </th>
+              <th v-if="!asked.meter" title="Beats to a bar">In</th>
               <th>Met</th>
               <th>Bar one</th>
               <th v-for="(label, i) in columns" :key="i" class="hit" :title="label">{{ label }}</th>
@@ -106,6 +107,7 @@ function onKey(event: KeyboardEvent): void {
               <td class="figure">
                 <b>{{ t.bpm.toFixed(2) }}</b>
               </td>
+              <td v-if="!asked.meter" class="figure">{{ t.meter }}</td>
               <td class="figure">{{ metWords(t) }}</td>
               <td class="figure">{{ t.starts_s.toFixed(2) }} s</td>
               <td

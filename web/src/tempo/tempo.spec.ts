@@ -21,9 +21,9 @@ const landing = (hit_id: number, off_frames: number) => ({
   is_met: Math.abs(off_frames) < 1,
 })
 const tempi = [
-  { bpm: 120, starts_s: 0, also_bpm: [60], hits: [landing(1, 0), landing(2, 0.2)] },
-  { bpm: 97.5, starts_s: 1.25, also_bpm: [], hits: [landing(1, -2.6), landing(2, 0)] },
-  { bpm: 140.25, starts_s: 0, also_bpm: [], hits: [landing(1, 3), landing(2, 4)] },
+  { bpm: 120, meter: 4, starts_s: 0, also_bpm: [60], hits: [landing(1, 0), landing(2, 0.2)] },
+  { bpm: 97.5, meter: 4, starts_s: 1.25, also_bpm: [], hits: [landing(1, -2.6), landing(2, 0)] },
+  { bpm: 140.25, meter: 3, starts_s: 0, also_bpm: [], hits: [landing(1, 3), landing(2, 4)] },
 ] as unknown as Tempo[]
 
 describe('the steady tempo of a picture', () => {
@@ -148,6 +148,15 @@ describe('the steady tempo of a picture', () => {
       starts_frames: '75',
     })
     expect(shown.text()).toContain('at the mark in (3.00 s)')
+    await shown.get('[aria-label="Beats to a bar"]').setValue('0')
+    await flushPromises()
+    expect(
+      asked
+        .filter((one) => one.path.endsWith('/tempi'))
+        .at(-1)!
+        .query.get('meter'),
+    ).toBe('0')
+    expect(shown.findAll('tbody tr').map((r) => r.findAll('td')[1]!.text())).toEqual(['4', '4', '3'])
     inFrames.value = null
   })
 

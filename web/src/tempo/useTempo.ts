@@ -46,7 +46,7 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
     const [p, found] = [picture.value, chosen.value]
     if (showsOwn.value) return laid.map.value
     if (!found || !isOpen() || !p) return null
-    const pulse = { bpm: found.bpm, meter: asked.meter, startsS: found.starts_s }
+    const pulse = { bpm: found.bpm, meter: found.meter, startsS: found.starts_s }
     return pulseBeats(pulse, framesToSeconds(p.length_frames, p.rate))
   })
   const seenWords = computed(() =>
@@ -85,7 +85,7 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
     isOwn.value = false
   }
   async function lay(): Promise<void> {
-    if (chosen.value) await laid.lay(chosen.value, asked.meter)
+    if (chosen.value) await laid.lay(chosen.value)
     isOwn.value = true
   }
   async function read(file: File): Promise<void> {
@@ -107,7 +107,7 @@ export function useTempo(isOpen: () => boolean, isMapSeen = isOpen) {
     const of = new URLSearchParams({
       form,
       bpm: String(one.bpm),
-      meter: String(asked.meter),
+      meter: String(one.meter),
       starts_s: String(one.starts_s),
       ...(form === '.wav' && clickAsked.value),
     })

@@ -59,8 +59,8 @@ export function useTempoMap(isSeen: () => boolean) {
     isTrying: computed(() => tried.value !== null),
     tryEdit: latest.want,
     endTry,
-    lay: (tempo: Tempo, meter: number) => {
-      const body: Schemas['SteadyLaid'] = { bpm: tempo.bpm, meter, starts_s: tempo.starts_s }
+    lay: ({ bpm, meter, starts_s }: Tempo) => {
+      const body: Schemas['SteadyLaid'] = { bpm, meter, starts_s }
       return change(() => answer(api.PUT('/api/pictures/{picture_id}/tempo-map', { ...at(), body })))
     },
     read: (file: File) => change(() => sendFile(`/api/pictures/${id.value}/tempo-map`, file)),

@@ -31,9 +31,10 @@ class MetRead(Answer):
 
 
 class TempoRead(Answer):
-    """A tempo, where its bar one starts, whole and half tempi of the same answer, and its hits in order of time."""
+    """A tempo, beats of its bars, where bar one starts, whole and half tempi of the same answer, and hits in order of time."""
 
     bpm: float
+    meter: int
     starts_s: float
     also_bpm: list[float]
     hits: list[MetRead]
@@ -45,14 +46,15 @@ def find_tempi(
     picture_id: int,
     low_bpm: _Bpm = 60,
     high_bpm: _Bpm = 180,
-    meter: _Meter = 4,
+    meter: Annotated[int, Query(ge=0, le=12)] = 4,
     starts_frames: Annotated[int | None, Query(ge=0, le=MOST_FRAMES)] = None,
 ) -> list[TempoRead]:
-    """The steady tempi of a range that meet the hits of a picture best, best first."""
-    hits, found, rate = tempo.find_tempi(context, picture_id, low_bpm, high_bpm, meter, starts_frames)
+    """The steady tempi of a range that meet the hits of a picture best, best first. `meter`: 0 for whichever suits."""
+    hits, found, rate = tempo.find_tempi(context, picture_id, low_bpm, high_bpm, meter or None, starts_frames)
     return [
         TempoRead(
             bpm=one.bpm,
+            meter=one.meter,
             starts_s=one.starts_s,
             also_bpm=list(one.also_bpm),
             hits=[

@@ -21,6 +21,7 @@ _SAME_ANSWER = 0.004  # of a tempo: nearer ones are the same answer, and so are 
 _SAME_COST_DECIMALS = 9
 _MULTIPLES = (1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 2, 2, 3, 4)
 MOST_HITS = 64
+ANY_METERS = (4, 3, 5, 7)  # none of which has the bars of another; of equals the first
 _CORES = min(4, os.cpu_count() or 1)
 _ON_ANY_BEAT = ("beat", "last_hit")
 
@@ -49,6 +50,7 @@ class Steady:
     """
 
     bpm: float
+    meter: int
     starts_s: float
     off_s: tuple[float, ...]
     places: tuple[tuple[int, int], ...]
@@ -58,13 +60,31 @@ class Steady:
 
 
 def find_steady(
-    hits: Sequence[Struck], low_bpm: float, high_bpm: float, meter: int = 4, starts_s: float | None = None, count: int = 8
+    hits: Sequence[Struck],
+    low_bpm: float,
+    high_bpm: float,
+    meter: int | None = 4,
+    starts_s: float | None = None,
+    count: int = 8,
 ) -> tuple[Steady, ...]:
     """The tempi that meet the hits best, best first. `starts_s`: where bar one starts, None for anywhere.
 
-    Exact for the cost: what is missed by its weight, then how far off the hits are. Raises: BriefError.
+    `meter`: beats of a bar, None for whichever of `ANY_METERS` suits a tempo best. Exact for the cost: what is missed by its
+    weight, then how far off the hits are. Raises: BriefError.
     """
-    _check(hits, low_bpm, high_bpm, meter)
+    _check(hits, low_bpm, high_bpm, ANY_METERS[0] if meter is None else meter)
+    meters = ANY_METERS if meter is None else (meter,)
+    found = [one for beats in meters for one in _in_meter(hits, low_bpm, high_bpm, beats, starts_s, count)]
+    kept: list[Steady] = []
+    for one in sorted(found, key=lambda one: round(one.cost, _SAME_COST_DECIMALS)):
+        if all(abs(one.bpm - other.bpm) >= _SAME_ANSWER * max(one.bpm, other.bpm) for other in kept):
+            kept.append(one)
+    return tuple(kept[:count])
+
+
+def _in_meter(
+    hits: Sequence[Struck], low_bpm: float, high_bpm: float, meter: int, starts_s: float | None, count: int
+) -> tuple[Steady, ...]:
     bpm = np.round(np.arange(low_bpm, high_bpm + STEP_BPM / 2, STEP_BPM), 2)
     at, tolerance = (np.array([getattr(h, name) for h in hits], dtype=np.float64) for name in ("at_s", "tolerance_s"))
     unit = np.array([meter if h.on_downbeat else 1 for h in hits], dtype=np.int64)
@@ -122,4 +142,4 @@ def _answer(
         off.append(start + nearest * period - hit.at_s)
         places.append((nearest // meter + 1, nearest % meter + 1))
     is_met = tuple(abs(o) <= h.tolerance_s + 1e-9 for o, h in zip(off, hits, strict=True))
-    return Steady(bpm, start, tuple(off), tuple(places), is_met, cost, also)
+    return Steady(bpm, meter, start, tuple(off), tuple(places), is_met, cost, also)
