@@ -105,6 +105,11 @@ def test_a_track_is_bent_to_the_hits_a_bar_is_dragged_to_another_and_what_comes_
     page.mouse.up()
     expect(rows.nth(3).locator("option:checked")).to_have_text(moved.group())
     expect(rows.nth(3).get_by_role("button", name=re.compile("^Pin the bar"))).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("e")
+    expect(page.get_by_text("The fit before this one.")).to_be_visible()
+    expect(rows.nth(3).locator("option:checked")).to_have_text(list(before.values())[3])
+    page.keyboard.press("e")
+    expect(rows.nth(3).locator("option:checked")).to_have_text(moved.group())
     after = met_by(page)
     assert [a == b for a, b in zip(before.values(), after.values(), strict=True)] == [True, True, True, False, True]
     for row in rows.all():

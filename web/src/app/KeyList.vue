@@ -11,7 +11,8 @@ const FIT = [
   ['↑ ↓', 'To the hit before or after'],
   ['W', 'Report, or other ways to fit'],
   ['B', 'Which bar lands on which hit'],
-  ['T', 'The tempi that meet the hits'],
+  ['T', 'The tempi that meet the hits, and the tempo map'],
+  ['E', 'See and hear the fit before; again: the one that is'],
   ['L', 'Type a length'],
   ['← →', 'One frame back or on; with Shift ten'],
   ['D', 'Zoom to the nearest seam'],
@@ -46,7 +47,7 @@ const SPOT = [
   ['C', 'A cue from in to out, or of this shot; with Shift of all'],
   ['D', 'A dialogue line from in to out'],
   ['X', 'Cut the shot here; with Shift join it to the one before'],
-  ['T', 'The tempi that meet the hits'],
+  ['T', 'The tempi that meet the hits, and the tempo map'],
   ['U', 'Timecode, frames, feet and frames, seconds'],
   ['W', 'Timecode window in the picture'],
 ]

@@ -1,4 +1,5 @@
 import { chartQuery, cueFitQuery, peaksQuery } from '@/api/queries'
+import { useFitBefore } from '@/fit/useFitBefore'
 import { useCorrections } from '@/gather/useCorrections'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -22,8 +23,13 @@ export function setUpFitDesk({ message }: Session, { cue, track }: CueDesk) {
     computed(() => ({ ...chartQuery(trackId.value ?? 0, chartId.value), enabled: hasTrack.value })),
   )
   const peaks = useQuery(computed(() => ({ ...peaksQuery(trackId.value ?? 0), enabled: hasTrack.value })))
+  const fit = computed(() => (hasTrack.value ? fitQuery.data.value : undefined))
   return {
-    fit: computed(() => (hasTrack.value ? fitQuery.data.value : undefined)),
+    fit,
+    ...useFitBefore(
+      computed(() => `${cue.value?.id} ${trackId.value}`),
+      fit,
+    ),
     fitFailure: fitQuery.error,
     /** Whether what is shown is the fit that was before: the one that was asked for is on its way. */
     isFitting: fitQuery.isPlaceholderData,

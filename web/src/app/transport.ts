@@ -17,7 +17,7 @@ export function setUpTransport(
   { tracks }: Session,
   { picture }: PictureDesk,
   { cue, cues, track }: CueDesk,
-  { fit }: FitDesk,
+  { heard }: FitDesk,
 ) {
   /** What Space plays: the fit of the cue, the track itself while its chart is put right, or the picture with its cues. */
   const listeningTo = ref<'fit' | 'track' | 'picture'>('fit')
@@ -65,7 +65,7 @@ export function setUpTransport(
   const programme = computed<Programme | null>(() => {
     if (previewed.value || listeningTo.value === 'track') return trackProgramme.value
     if (listeningTo.value === 'picture') return pictureProgramme.value
-    const part = track.value && fitPart(fit.value, track.value, 0)
+    const part = track.value && fitPart(heard.value, track.value, 0)
     return part
       ? { of: `cue ${cue.value?.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
       : null

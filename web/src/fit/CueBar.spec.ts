@@ -34,6 +34,7 @@ function shown(more: object = {}) {
       fitId: 1,
       canSave: true,
       hasBars: true,
+      isBefore: false,
       ...more,
     },
     attachTo: document.body,

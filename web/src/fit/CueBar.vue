@@ -22,7 +22,10 @@ const props = defineProps<{
   fitId: number | null
   canSave: boolean
   hasBars: boolean
+  /** Whether the fit before is seen and heard. */
+  isBefore: boolean
 }>()
+const emit = defineEmits<{ now: [] }>()
 const session = useSession()
 const pictureDesk = usePictureDesk()
 const cueDesk = useCueDesk()
@@ -115,7 +118,13 @@ defineExpose({ focusLength })
           />
         </v-list>
       </v-menu>
-      <div v-if="cue.look_again" class="small again" role="status">
+      <div v-if="isBefore" class="small again" role="status">
+        The fit before this one.
+        <v-btn size="x-small" title="See and hear the fit as it is now (E)" @click="emit('now')"
+          >Back to now</v-btn
+        >
+      </div>
+      <div v-else-if="cue.look_again" class="small again" role="status">
         The picture changed under this cue; its seams were kept where they could be.
         <v-btn size="x-small" @click="seen">Seen</v-btn>
       </div>

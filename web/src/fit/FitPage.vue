@@ -33,13 +33,13 @@ const cueDesk = useCueDesk()
 const { cue, track, trying } = cueDesk
 const { trial } = trying
 const fitDesk = useFitDesk()
-const { fit, chart } = fitDesk
+const { fit, chart, heard, hasBefore, isBefore } = fitDesk
 const { player } = useTransport()
 const lanes = ref<InstanceType<typeof FitLanes> | null>(null)
 const cueBar = ref<InstanceType<typeof CueBar> | null>(null)
 
 /** While the end is dragged the trial is shown; where it cannot be fitted, the last that could be stays, faded, with why. */
-const shown = computed(() => trial.value?.fit ?? fit.value)
+const shown = computed(() => trial.value?.fit ?? heard.value)
 const lastPossible = ref<{ of: string; plan: Plan } | null>(null)
 const cueAndTrack = computed(() => `${cue.value?.id} ${track.value?.id}`)
 watch(
@@ -176,7 +176,17 @@ useKeys(() => [
   { key: 'w', run: () => turnTo('ways') },
   { key: 'b', run: () => turnTo('bars') },
   { key: 't', run: () => turnTo('tempo') },
+  { key: 'e', run: () => void turnBefore() },
 ])
+
+/** What is still tried or fitted comes first: the fit before is the one before that. */
+async function turnBefore(): Promise<void> {
+  await until(() => fitDesk.isFitting.value || !!trial.value).toBe(false, { timeout: LONGEST_FIT_MS })
+  if (hasBefore.value) isBefore.value = !isBefore.value
+  else
+    session.message.value =
+      'There is no fit before this one yet. Change something, and E goes back and forth.'
+}
 
 function zoomToSeam(): void {
   const seam = seams.nearest(player.nowS.value)
@@ -210,6 +220,8 @@ const emptyWords = computed(() => {
     :fit-id="fit?.fit_id ?? null"
     :can-save="!!fit?.plan && !problem && !fitDesk.isFitting.value"
     :has-bars="!!chart && !chart.free_time"
+    :is-before="isBefore"
+    @now="isBefore = false"
   />
   <FitLanes
     v-if="cue && picture && chart && fitDesk.peaks.value && (plan || problem)"

@@ -1,8 +1,9 @@
+import { useFitBefore } from './useFitBefore'
 import { useTrial } from './useTrial'
 import { useSeams } from './useSeams'
 import { describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
-import type { Chart, Plan } from '@/api/client'
+import { nextTick, ref } from 'vue'
+import type { Chart, CueFit, Plan } from '@/api/client'
 
 describe('useTrial', () => {
   it('asks for the latest length only, one at a time', async () => {
@@ -56,5 +57,31 @@ describe('useSeams', () => {
     seams.hear(plan.value.seams[0]!)
     expect(play).toHaveBeenCalledWith(8, 12)
     expect(seams.next(8.5, false)!.out_samples).toBe(300)
+  })
+})
+
+describe('useFitBefore', () => {
+  const fitted = (fit_id: number, plan: unknown = {}) => ({ fit_id, plan }) as CueFit
+  it('has the fit before at hand until something else is fitted or looked at', async () => {
+    const of = ref('1 1')
+    const fit = ref<CueFit | undefined>(fitted(1))
+    const { hasBefore, isBefore, heard } = useFitBefore(of, fit)
+    expect(hasBefore.value).toBe(false)
+    fit.value = fitted(2)
+    await nextTick()
+    isBefore.value = true
+    expect(heard.value!.fit_id).toBe(1)
+    fit.value = fitted(3)
+    await nextTick()
+    expect([isBefore.value, heard.value!.fit_id]).toEqual([false, 3])
+    isBefore.value = true
+    expect(heard.value!.fit_id).toBe(2)
+    fit.value = fitted(0, null)
+    await nextTick()
+    isBefore.value = true
+    expect(heard.value!.fit_id).toBe(3)
+    ;[of.value, fit.value] = ['2 1', fitted(9)]
+    await nextTick()
+    expect([hasBefore.value, isBefore.value, heard.value!.fit_id]).toEqual([false, false, 9])
   })
 })
