@@ -6,7 +6,7 @@ import { heardBars, paintBars, type HeardBar } from '@/drawing/heardBars'
 import type { LandedHit } from '@/drawing/hits'
 import { FIGURES_FONT } from '@/drawing/painters'
 import { toPx, type TimeScale } from '@/drawing/scale'
-import HeldBar from '@/lanes/HeldBar.vue'
+import HeldBars from '@/lanes/HeldBars.vue'
 import { useBarDrag } from '@/lanes/useBarDrag'
 import { useCanvas } from '@/lanes/useCanvas'
 import { computed, ref, toRef } from 'vue'
@@ -54,7 +54,7 @@ useCanvas(
   FIGURES_FONT,
 )
 
-const { held, pointed, isMoved, on } = useBarDrag<HeardBar, LandedHit>({
+const drag = useBarDrag<HeardBar, LandedHit>({
   bars: () => bars.value,
   goals: () => goals.value,
   goalS: (hit) => hit.askedS,
@@ -68,6 +68,8 @@ const { held, pointed, isMoved, on } = useBarDrag<HeardBar, LandedHit>({
   press: (bar) => emit('seek', bar.atS),
   giveUp: () => emit('giveUp'),
 })
+
+const { held, pointed } = drag
 
 /** What the bar in hand does where it is held. */
 const words = computed(() => {
@@ -92,43 +94,16 @@ const title = computed(() => {
 </script>
 
 <template>
-  <div
-    class="bars"
-    role="group"
+  <HeldBars
     aria-label="Bars of the track"
-    :class="{ hold: pointed && goals.length, held }"
     :title="held ? undefined : title"
-    v-on="on"
+    :drag="drag"
+    :can-take="goals.length > 0"
+    :line-px="held?.goal ? toPx(scale, held.goal.askedS) : (held?.px ?? 0)"
+    :width-px="scale.widthPx"
+    :words="words"
+    :is-off="!!held?.goal && (!!problem || words.endsWith('give'))"
   >
     <canvas ref="canvas" />
-    <HeldBar
-      v-if="held && isMoved"
-      :line-px="held.goal ? toPx(scale, held.goal.askedS) : held.px"
-      :px="held.px"
-      :width-px="scale.widthPx"
-      :words="words"
-      :is-off="!!held.goal && (!!problem || words.endsWith('give'))"
-    />
-  </div>
+  </HeldBars>
 </template>
-
-<style scoped>
-.bars {
-  position: relative;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-  touch-action: none;
-}
-.hold {
-  cursor: grab;
-}
-.held {
-  cursor: grabbing;
-}
-canvas {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  pointer-events: none;
-}
-</style>

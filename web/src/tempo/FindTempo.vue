@@ -42,14 +42,14 @@ function onKey(event: KeyboardEvent): void {
       <label title="The tempi that are tried">
         From
         <CellField
-          class="figure"
+          class="field figure"
           aria-label="Slowest tempo"
           :value="asked.lowBpm"
           @set="(t) => typed('lowBpm', t)"
         />
         to
         <CellField
-          class="figure"
+          class="field figure"
           aria-label="Fastest tempo"
           :value="asked.highBpm"
           @set="(t) => typed('highBpm', t)"
@@ -173,45 +173,12 @@ function onKey(event: KeyboardEvent): void {
   align-items: center;
   gap: 6px 16px;
 }
-label {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
 .asked :deep(input) {
   width: 54px;
-}
-.asked :deep(input),
-select {
-  padding: 2px 6px;
-  border-radius: 5px;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.25);
-  background: rgb(var(--v-theme-surface-bright));
-  color: inherit;
 }
 .own {
   padding-top: 6px;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
-}
-.scroll {
-  flex: 1 0 92px;
-  overflow: auto;
-}
-table {
-  border-collapse: collapse;
-  white-space: nowrap;
-}
-th,
-td {
-  padding: 4px 12px 4px 0;
-  text-align: left;
-}
-th {
-  position: sticky;
-  top: 0;
-  font-weight: 500;
-  font-size: 12px;
-  background: rgb(var(--v-theme-background));
 }
 th button {
   padding: 0;
@@ -229,18 +196,12 @@ th button {
 tbody tr {
   cursor: pointer;
 }
-td:first-child,
-th:first-child {
+.find td:first-child,
+.find th:first-child {
   padding-left: 8px;
 }
 .chosen {
   background: rgba(var(--v-theme-primary), 0.16);
-}
-.off {
-  opacity: 0.7;
-}
-.missed {
-  color: rgb(var(--v-theme-error));
 }
 .empty {
   padding: 16px 4px;

@@ -264,27 +264,6 @@ const bend = () => laid.edit({ edit: 'bend', most_pct: wanted.mostPct, smooth: w
   align-items: center;
   gap: 6px 10px;
 }
-.scroll {
-  flex: 1 0 92px;
-  overflow: auto;
-}
-table {
-  border-collapse: collapse;
-  white-space: nowrap;
-}
-th,
-td {
-  padding: 3px 14px 3px 0;
-  text-align: left;
-}
-th {
-  position: sticky;
-  top: 0;
-  z-index: 1;
-  font-weight: 500;
-  font-size: 12px;
-  background: rgb(var(--v-theme-background));
-}
 .name {
   max-width: 130px;
   overflow: hidden;

@@ -5,7 +5,7 @@ import { paintBars } from '@/drawing/heardBars'
 import { FIGURES_FONT } from '@/drawing/painters'
 import { toPx, toS, type TimeScale } from '@/drawing/scale'
 import { besideWords, mapBars, paintHeads, paintTempo, type MapBar } from '@/drawing/tempoLane'
-import HeldBar from '@/lanes/HeldBar.vue'
+import HeldBars from '@/lanes/HeldBars.vue'
 import { useBarDrag } from '@/lanes/useBarDrag'
 import { useCanvas } from '@/lanes/useCanvas'
 import { framesToSeconds, nearestFrame } from '@/time'
@@ -65,7 +65,7 @@ const holding = (now: { bar: MapBar; goal: Hit | null; px: number }): MapEdit =>
   beat: 1,
   at_frames: frameOf(now),
 })
-const { held, pointed, isMoved, on } = useBarDrag<MapBar, Hit>({
+const drag = useBarDrag<MapBar, Hit>({
   bars: () => bars.value,
   goals: () => props.hits,
   goalS: (hit) => framesToSeconds(hit.at_frames, rate.value),
@@ -79,6 +79,7 @@ const { held, pointed, isMoved, on } = useBarDrag<MapBar, Hit>({
   },
   giveUp: laid.endTry,
 })
+const { held, pointed } = drag
 const words = computed(() => {
   if (!held.value) return ''
   const { bar, goal } = held.value
@@ -98,43 +99,16 @@ const title = computed(() => {
 </script>
 
 <template>
-  <div
-    class="bars"
-    role="group"
+  <HeldBars
     aria-label="Tempo, bar by bar"
-    :class="{ hold: pointed && showsOwn, held }"
     :title="held ? undefined : title"
-    v-on="on"
+    :drag="drag"
+    :can-take="showsOwn"
+    :line-px="linePx"
+    :width-px="scale.widthPx"
+    :words="words"
+    :is-off="!!laid.problem.value"
   >
     <canvas ref="canvas" />
-    <HeldBar
-      v-if="held && isMoved"
-      :line-px="linePx"
-      :px="held.px"
-      :width-px="scale.widthPx"
-      :words="words"
-      :is-off="!!laid.problem.value"
-    />
-  </div>
+  </HeldBars>
 </template>
-
-<style scoped>
-.bars {
-  position: relative;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.1);
-  touch-action: none;
-}
-.hold {
-  cursor: grab;
-}
-.held {
-  cursor: grabbing;
-}
-canvas {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  pointer-events: none;
-}
-</style>

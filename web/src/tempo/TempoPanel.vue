@@ -51,6 +51,26 @@ const { isOwn, showsOwn, laid } = props.tempo
   background: rgb(var(--v-theme-surface-bright));
   color: inherit;
 }
+.panel :deep(.scroll) {
+  flex: 1 0 92px;
+  overflow: auto;
+}
+.panel :deep(table) {
+  border-collapse: collapse;
+  white-space: nowrap;
+}
+.panel :deep(:is(th, td)) {
+  padding: 3px 14px 3px 0;
+  text-align: left;
+}
+.panel :deep(th) {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  font-weight: 500;
+  font-size: 12px;
+  background: rgb(var(--v-theme-background));
+}
 .panel :deep(.missed) {
   color: rgb(var(--v-theme-error));
 }
