@@ -10,6 +10,7 @@ export interface MapBar extends Bar {
 }
 
 const LEAST_NAMED_PX = 72
+const NAME_PX = 44
 const SAME_BPM = 0.005
 const SAME_WORDS_BPM = 0.05 // no change of tempo that is worth a word
 const WORDS_PX = 11
@@ -27,13 +28,17 @@ export function mapBars(map: MapBeats, untilS: number): MapBar[] {
 /** The tempo in words, where it is one or where it changes a little from beat to beat. */
 export const bpmWords = (bpm: number) => bpm.toFixed(2)
 
-/** The tempo as a line, the slowest at the bottom and the fastest at the top, and in words where it changes and there is room. */
+/**
+ * The tempo as a line, the slowest at the bottom and the fastest at the top, and in words where it changes and there is room.
+ * `headsS`: where what is held stands, which is not written over.
+ */
 export function paintTempo(
   paper: Paper,
   scale: TimeScale,
   map: MapBeats,
   untilS: number,
   heightPx: number,
+  headsS: readonly number[],
   colors: { line: string; ink: string },
 ): void {
   const { context, widthPx } = paper
@@ -42,6 +47,7 @@ export function paintTempo(
   const range = fastest - slowest
   const y = (bpm: number) =>
     range < SAME_BPM ? (topPx + bottomPx) / 2 : bottomPx - ((bpm - slowest) / range) * (bottomPx - topPx)
+  const headsPx = headsS.map((atS) => toPx(scale, atS))
   let freePx = Number.NEGATIVE_INFINITY
   let said = Number.NaN
   map.at_s.forEach((atS, i) => {
@@ -54,6 +60,7 @@ export function paintTempo(
     context.fillStyle = colors.line
     context.fillRect(left, y(bpm) - 1, Math.max(1, right - left), 2)
     if (Math.abs(bpm - said) < SAME_WORDS_BPM || left < freePx) return
+    if (headsPx.some((px) => px > left + 1 && px < left + NAME_PX)) return
     context.globalAlpha = 0.85
     context.fillStyle = colors.ink
     context.fillText(bpmWords(bpm), Math.max(3, left + 3), WORDS_PX)

@@ -37,8 +37,9 @@ useCanvas(
     const ink = hexOf('on-surface', props.dark)
     const { heightPx } = paper
     const line = hexOf('secondary', props.dark)
+    const heads = [...heldBeats.value].map((beat) => seen.value?.at_s[beat] ?? 0)
     if (seen.value)
-      paintTempo(paper, props.scale, seen.value, untilS.value, heightPx - BARS_PX, { line, ink })
+      paintTempo(paper, props.scale, seen.value, untilS.value, heightPx - BARS_PX, heads, { line, ink })
     paintBars(paper, props.scale, bars.value, (bar) => heldBeats.value.has(bar.index), {
       line: ink,
       ink,
