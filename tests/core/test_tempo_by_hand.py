@@ -140,6 +140,15 @@ def test_a_map_is_bent_to_the_hits_within_the_range_or_the_smallest_one_that_wou
     assert again.beats(80).at_s == pytest.approx(beats.at_s, abs=EXACT_S), "what is held stays"
 
 
+def test_more_than_can_be_looked_at_is_refused_at_once() -> None:
+    hits = [Struck(600.0 * k, 0.02, "nice", False) for k in range(1, 12)]
+    with pytest.raises(SpotError, match="Allow less"):
+        bent_to(TempoMap.steady(120, 4, 0.0), hits, 25, smooth=True)
+    endless = TempoMap(1, ((0, 500_000), (10**12, 400_000)), ((0, 1, 4),))
+    with pytest.raises(SpotError, match="for how many bars"):
+        with_metre(endless, 2, 3, 4)
+
+
 def test_a_choice_of_bar_needs_the_tempo_that_it_says_before_and_after() -> None:
     hits = [Struck(12.9, 0.02, "must"), Struck(22.7, 0.02), Struck(47.4, 0.02, "must")]
     bent = bent_to(TempoMap.steady(100, 4, 1.0), hits, 4, smooth=False)

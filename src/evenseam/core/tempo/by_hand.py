@@ -17,6 +17,7 @@ from evenseam.core.tempo.turns import Turns, fine, laid
 
 _ANY_GIVE = 0.95  # of a curve that nobody set a range for
 _STAYS_S = 1e-4
+_MOST_BARS = 200_000
 
 
 def with_metre(tempo_map: TempoMap, bar: int, numerator: int, denominator: int, bars: int | None = None) -> TempoMap:
@@ -148,6 +149,10 @@ def _bars_left(tempo_map: TempoMap, bar: int) -> int:
     count = 1
     while tempo_map.bar_lines(bar + count)[-1] <= last:
         count *= 2
+        if count > _MOST_BARS:
+            raise SpotError(
+                "The map changes after more bars than any music has. Say for how many bars the metre is to be another."
+            )
     return count
 
 

@@ -15,7 +15,8 @@ from evenseam.core.tempo.steady import Struck
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.tempo.turns import Turns, fine, laid
 
-MOST_PCT = 50.0
+MOST_PCT = 25.0
+_MOST_PAIRS = 100_000_000  # of places for one hit and another: about a second
 _MISSED = {"must": 1e9, "should": 1e6, "nice": 1e3}  # none is passed over for less bending, as far as that is within range
 _STAYS = 1e15  # what is held
 _COST = 1e-6  # of a second that is one per cent too fast
@@ -119,8 +120,18 @@ class _Asked:
         return cls(source, ticks, tuple(m for m, _ in found), tuple(n for _, n in found))
 
     def met_within(self, give: float) -> tuple[Held, ...]:
-        """The beats that meet them, from bar one on."""
+        """The beats that meet them, from bar one on. Raises: SpotError where there is too much to choose from."""
+        places = [self._within_reach(moment, give) for moment in self.moments]
+        if sum(here * (sum(places[:k]) + 1) for k, here in enumerate(places)) > _MOST_PAIRS:
+            raise SpotError(
+                "Too many beats could meet hits that are so far apart. Allow less, or hold some bars by hand first."
+            )
         return chosen(Held(0, 0), self.moments, None, max(0.0, give), _COST / 1e6) or (Held(0, 0),)
+
+    @staticmethod
+    def _within_reach(moment: Moment, give: float) -> int:
+        reach = give * moment.at_samples + moment.tolerance_samples
+        return int((np.abs(moment.places - moment.at_samples) <= reach).sum())
 
     def misses_a_must(self, held: Sequence[Held]) -> bool:
         """Whether one that has to be met, or stay, is not."""

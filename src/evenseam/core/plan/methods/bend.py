@@ -11,7 +11,7 @@ from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Aim, Brief
 from evenseam.core.plan.hits import hits_met
 from evenseam.core.plan.landing import Ending, Tail, after_samples, fade_samples, own_speed_from
-from evenseam.core.plan.model import Fade, Landing, Opening, Passage, Pin, Plan, Rest
+from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan, Rest
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, places_for
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Route
@@ -164,6 +164,7 @@ def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, 
     route = Route((), score, int(source[-1]) - chart.music_start_samples, met)
     ends_on = any(aim.kind == "last_hit" for aim in brief.aims)
     landing = Landing("fade") if end is None else Landing("last_hit" if ends_on else "ring_out", _at(passage, chart))
+    opening: OpeningKind = "own" if held[0].source_samples == chart.music_start_samples else "bar"
     return Plan(
         method=brief.method,
         rate=chart.rate,
@@ -173,9 +174,9 @@ def _plan(chart: Chart, brief: Brief, held: tuple[Held, ...], end: Held | None, 
         score=score,
         rests=rests,
         hits=hits_met(chart, brief.aims, (passage,), rests, route),
-        opening=Opening("own"),
+        opening=Opening(opening),
         landing=landing,
-        fade_in=opening_fade(chart, "own"),
+        fade_in=opening_fade(chart, opening),
         fade_out=Fade(0) if sounds_to < target else fade,
     )
 
