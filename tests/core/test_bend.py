@@ -244,7 +244,7 @@ def test_a_track_follows_a_map_from_the_bar_where_they_meet_or_says_how_much_giv
     sound = Renderer(plan, track.audio.samples).block(0, target)
     assert not sound[:, : round(2.5 * rate)].any(), "the map begins later than the slot"
     assert np.abs(sound[:, round(2.7 * rate) : 4 * rate]).max() > 0.01
-    cut_into = track.planner.plan(Brief(target, method="bend", held_bars=followed(chart, own_s - 1.0, target)))
+    cut_into = track.planner.plan(Brief(target, method="bend", held_bars=followed(chart, own_s - 0.6, target)))
     assert (cut_into.opening.kind, cut_into.passages[0].out_in_samples) == ("bar", 0)
     assert cut_into.fade_in.n_samples > 0
     with pytest.raises(NoPlanError, match="are allowed") as refused:
