@@ -63,14 +63,13 @@ function nudge(event: KeyboardEvent, direction: number): void {
     <span v-if="hit.until_frames !== null" class="silence" :style="{ width: `${widthPx}px` }" />
     <span class="flag"
       ><span class="sign">{{ HIT_SIGNS[hit.kind] }}</span
-      >{{ hit.label
-      }}<span
+      ><span
         v-if="landed"
         class="landed"
         :class="{ missed: !landed.is_met }"
         :title="`The beat is ${offWords(landed.off_frames)} frames off`"
         >{{ offWords(landed.off_frames) }}</span
-      ></span
+      >{{ hit.label }}</span
     >
   </div>
 </template>
@@ -141,12 +140,15 @@ function nudge(event: KeyboardEvent, direction: number): void {
   width: 2px;
 }
 .landed {
-  margin-left: 6px;
+  margin-right: 5px;
   font-variant-numeric: tabular-nums;
   opacity: 0.75;
 }
 .landed.missed {
+  padding: 0 3px;
+  border-radius: 3px;
   opacity: 1;
   color: rgb(var(--v-theme-error));
+  background: rgb(var(--v-theme-background));
 }
 </style>
