@@ -167,8 +167,8 @@ def check_carried(client: TestClient, ids: Ids, old: int, new: dict[str, Any]) -
 def test_a_new_edit_list_carries_everything_and_one_undo_takes_it_back(client: TestClient, ids: Ids, spotted: int) -> None:
     before = production_of(client, ids)
     address = f"/api/pictures/{spotted}/versions"
-    client.put(f"/api/pictures/{spotted}/tempo-map", json={"bpm": 100, "meter": 4, "starts_s": 0.8})
-    bend = {"edit": "bend", "most_pct": 50, "smooth": False}
+    client.put(f"/api/pictures/{spotted}/tempo-map", json={"bpm": 180, "meter": 3, "starts_s": 0.8})
+    bend = {"edit": "bend", "most_pct": 25, "smooth": False}
     laid = client.post(f"/api/pictures/{spotted}/tempo-map/edits", json=bend).json()
     elsewhere = write_edl(replace(RECUT.sheet, start_frames=90_000)).encode()
     refused = client.post(address, params={"file_name": "recut.edl"}, content=elsewhere)
