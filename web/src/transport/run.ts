@@ -39,6 +39,7 @@ export class Run {
   private fadeIn(): void {
     for (const { gain } of this.levels.values()) {
       gain.cancelScheduledValues(0)
+      gain.value = 0 // until then as well: an event on a sample may take hold on the one after it, which would be a click
       gain.setValueAtTime(0, this.startsAtS)
       gain.linearRampToValueAtTime(1, this.startsAtS + FADE_S)
     }
