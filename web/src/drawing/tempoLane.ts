@@ -81,7 +81,7 @@ export function paintHeads(paper: Paper, scale: TimeScale, atS: readonly number[
 }
 
 /** The least and the most of many, which are too many to be given one by one. */
-function rangeOf(values: readonly number[]): [number, number] {
+export function rangeOf(values: readonly number[]): [number, number] {
   return values.reduce<[number, number]>(
     ([least, most], v) => [Math.min(least, v), Math.max(most, v)],
     [Infinity, -Infinity],

@@ -2,6 +2,7 @@
 import { answer, api, sendFile, type MapEdit, type Schemas, type Tempo, type TempoMap } from '@/api/client'
 import { queryClient, tempoMapQuery } from '@/api/queries'
 import { download } from '@/app/download'
+import { rangeOf } from '@/drawing/tempoLane'
 import { useLatest } from '@/app/useLatest'
 import { usePictureDesk, useSession } from '@/app/workbench'
 import { useQuery } from '@tanstack/vue-query'
@@ -44,7 +45,7 @@ export function useTempoMap(isSeen: () => boolean) {
   const words = computed(() => {
     const m = map.value
     if (!m?.bpm.length) return ''
-    const [slowest, fastest] = [Math.min(...m.bpm), Math.max(...m.bpm)]
+    const [slowest, fastest] = rangeOf(m.bpm)
     const range =
       fastest - slowest < 0.01 ? slowest.toFixed(2) : `${slowest.toFixed(2)} to ${fastest.toFixed(2)}`
     const met = m.hits.filter((h) => h.is_met).length

@@ -52,7 +52,8 @@ def bent_to(tempo_map: TempoMap, hits: Sequence[Struck], most_pct: float, smooth
     give = most_pct / 100 - _MARGIN
     held = asked.met_within(give)
     if asked.misses_a_must(held):
-        raise SpotError(asked.refusal(most_pct), possible_pct=asked.smallest_pct(most_pct))
+        needed = asked.smallest_pct(most_pct)
+        raise SpotError(asked.refusal(held, most_pct, needed), possible_pct=needed)
     smoother = asked.met_within(_CURVE_SHARE * give)
     if len(smoother) == len(held):
         held = smoother
@@ -67,7 +68,8 @@ def choices_at(tempo_map: TempoMap, beats: MapBeats, hit: Struck) -> tuple[BeatC
     may = beats.bars() if hit.on_downbeat else np.arange(beats.at_s.size)
     nearest = int(np.abs(beats.at_s[may] - hit.at_s).argmin())
     around = may[max(0, nearest - 1) : nearest + 2]
-    at_s, ticks = np.array(list(moments_of(tempo_map).values())), np.array(list(moments_of(tempo_map)))
+    moments = moments_of(tempo_map)
+    ticks, at_s = np.array(list(moments)), np.array(list(moments.values()))
     places = np.searchsorted(beats.ticks, ticks - 0.5)
     found = []
     for beat in around.tolist():
@@ -148,10 +150,9 @@ class _Asked:
             low, high = (middle, high) if fails else (low, middle)
         return round(high * _FINEST_PCT, 1)
 
-    def refusal(self, most_pct: float) -> str:
-        """Why that cannot be, and what can."""
-        needed = self.smallest_pct(most_pct)
-        missed = " and ".join(self._missed(self.met_within(most_pct / 100 - _MARGIN))) or "what is held"
+    def refusal(self, held: Sequence[Held], most_pct: float, needed: float | None) -> str:
+        """Why that cannot be, and what can: `held` is all that can be had within `most_pct`."""
+        missed = " and ".join(self._missed(held)) or "what is held"
         does = "no range would do: let go of what is held" if needed is None else f"{needed:g} % would do"
         return f"Within {most_pct:g} % no bar meets {missed}; {does}."
 
