@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from scipy.ndimage import minimum_filter1d
 
 from evenseam.core.chart import Chart
-from evenseam.core.chart.description import TIMBRE
+from evenseam.core.chart.description import HARMONY_HALVES, TIMBRE, TIMBRE_HALVES
 from evenseam.core.plan.align import find_cut
 from evenseam.core.plan.search.graph import seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, grade
@@ -46,7 +46,18 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.22 + 3.3 * differ + 2.0 * (1 - smoother) ** 2, change
+    return 0.22 + 3.3 * differ + 2.0 * (1 - smoother) ** 2 + jumps(features), change
+
+
+def jumps(features: np.ndarray) -> np.ndarray:
+    """What speaks against every join as it jumps further than half of the track's own beats do; (beats, beats)."""
+    cost = np.zeros((len(features), len(features)))
+    for most, (first, second) in ((2.0, TIMBRE_HALVES), (1.0, HARMONY_HALVES)):
+        ends, begins = features[np.maximum(np.arange(len(features)) - 1, 0)][:, second], features[:, first]
+        apart = np.sqrt(np.square(ends[:, None] - begins[None]).sum(axis=2))
+        own = np.sort(np.diagonal(apart)[1:])
+        cost += most * np.maximum(0, 2 * np.searchsorted(own, apart * (1 - 1e-6)) / own.size - 1) ** 2
+    return cost
 
 
 @pytest.mark.parametrize("slug", ["hill_bus", "lantern_path"])
@@ -83,16 +94,16 @@ def test_kept_joins_come_back_from_their_stored_form(track: HeardTrack) -> None:
 def test_percentile_is_the_share_of_natural_joins_with_a_bigger_change(track: HeardTrack) -> None:
     joins = Joins(track.chart)
     downbeats = np.flatnonzero(track.chart.beat_in_bar == 0)[1:]
-    natural = joins.changes(downbeats, downbeats)
+    natural = joins.sides.changes(downbeats, downbeats)
     for i, j in ((8, 24), (12, 12), (20, 5), (int(downbeats[3]), int(downbeats[9]))):
-        share = 100 * np.mean(natural > joins.changes(np.array([i]), np.array([j])))
-        assert joins.percentile(i, j) == pytest.approx(share, abs=1e-4)
+        share = 100 * np.mean(natural > joins.sides.changes(np.array([i]), np.array([j])))
+        assert joins.sides.percentile(i, j) == pytest.approx(share, abs=1e-4)
 
 
 def test_natural_joins_are_spread_over_the_whole_scale(track: HeardTrack) -> None:
     joins = Joins(track.chart)
     downbeats = np.flatnonzero(track.chart.beat_in_bar == 0)[1:]
-    assert np.median(joins.percentiles(downbeats, downbeats)) == pytest.approx(50, abs=5)
+    assert np.median(joins.sides.percentiles(downbeats, downbeats)) == pytest.approx(50, abs=5)
 
 
 @pytest.mark.parametrize(

@@ -129,7 +129,7 @@ def _seams(chart: Chart, joins: Joins, route: Route, cuts: Sequence[Cut], passag
 
 def _seam(chart: Chart, joins: Joins, cut: Cut, pair: tuple[int, int], out: int, is_anew: bool) -> Seam:
     i, j = pair
-    percentile = 0.0 if is_anew else joins.percentile(i, j)  # no bar line of the track is so great a change
+    percentile = 0.0 if is_anew else joins.sides.percentile(i, j)  # no bar line of the track is so great a change
     return Seam(
         out_samples=out,
         source_from_samples=cut.source_from,

@@ -149,7 +149,7 @@ def _ways(offer: Offer) -> tuple[Ints, Floats, NDArray[np.int32], Floats]:
     graph = graph_for(offer, brief, edges, openings_of(offer, brief, attempt))
     table = Ways(graph, longest, None).all_ways()
     percentiles = np.full(graph.to.size, 100.0, dtype=np.float32)
-    percentiles[graph.seams] = offer.joins.percentiles(edges.beat_from, edges.beat_to)
+    percentiles[graph.seams] = offer.joins.sides.percentiles(edges.beat_from, edges.beat_to)
     edges_taken, worst = along_ways(table.came, table.taken, percentiles)
     seams = edges_taken - 1  # the first of them is the opening
     order = np.argsort(table.played, kind="stable")

@@ -14,7 +14,7 @@ from evenseam.core.plan.forecast import Outlook, share_with_hits, within_reach
 
 # Of slots as so many times the length of the music: how well they suit (0 to 100), and the seams they take.
 _TIMES = (0.11, 0.21, 0.3, 0.4, 0.55, 0.75, 0.92, 0.985, 0.995, 1.005, 1.015, 1.15, 1.5, 1.75, 2.0, 2.5, 3.2, 4.2, 7.0)
-_SUITS = (21.0, 30.0, 34.0, 40.0, 47.0, 54.0, 61.0, 62.0, 99.0, 99.0, 62.0, 63.0, 62.0, 63.0, 60.0, 57.0, 52.0, 46.0, 33.0)
+_SUITS = (18.0, 28.0, 32.0, 38.0, 45.0, 52.0, 60.0, 62.0, 99.0, 99.0, 62.0, 62.0, 61.0, 61.0, 58.0, 56.0, 51.0, 44.0, 32.0)
 _SEAMS = (1, 1, 1, 1, 1, 1, 1, 1, 0, 0, 1, 1, 1, 1, 2, 2, 3, 5, 10)
 
 

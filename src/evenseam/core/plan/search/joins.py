@@ -1,8 +1,8 @@
 """The joins a track offers: what each would cost, and how its change compares with the track's own.
 
 A join (i, j) leaves the track where beat i would start and goes on with beat j. It costs more the further what comes
-differs from what would have come and what went before from what would have gone before. Its change says how different the
-sounds on its two sides are: that is what natural joins (i, i) have too, and what the percentile is taken from.
+differs from what would have come and what went before from what would have gone before, and the more different its two sides
+sound (`sides.py`): that is what natural joins (i, i) have too, and what the percentile is taken from.
 
 There are beats^2 joins: of each beat only the best are kept, a block of beats at a time, and any other can be weighed when
 it is asked for. Memory grows with the beats alone.
@@ -20,8 +20,9 @@ from scipy.ndimage import minimum_filter1d
 from scipy.spatial.distance import cdist
 
 from evenseam.core.chart.chart import Chart
-from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT, TIMBRE
+from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT
 from evenseam.core.plan.model import Grade
+from evenseam.core.plan.search.sides import Sides, apart, usual_step
 
 _AFTER_WEIGHTS = (1.0, 0.9, 0.6, 0.5)  # beats from the seam on
 _BEFORE_WEIGHTS = (0.5, 0.3, 0.2)  # beats before it, nearest first
@@ -66,15 +67,9 @@ class Joins:
     """What the joins of one chart cost. `lag_cost`: what speaks against moving by so many beats at all, (beats,)."""
 
     def __init__(self, chart: Chart, lag_cost: Floats | None = None, moves: Moves | None = None) -> None:
+        self.sides = Sides(chart)
         self._chart, self._features = chart, chart.features
         self._known_lag_cost, self._known_moves = lag_cost, moves
-
-    @cached_property
-    def natural_changes(self) -> Floats:
-        """Changes of the track's own bar-to-bar joins, sorted; they are what percentiles are taken from."""
-        downbeats = np.flatnonzero(self._chart.beat_in_bar == 0)
-        downbeats = downbeats[downbeats > 0]
-        return np.sort(self.changes(downbeats, downbeats))
 
     @cached_property
     def moves(self) -> Moves:
@@ -115,7 +110,7 @@ class Joins:
         near = np.sort(near, axis=1)  # ties go to the earlier beat
         entered = columns[near]
         known = np.take_along_axis(some, near, axis=1)
-        all_cost = self._seam_costs(known, self.percentiles(np.repeat(rows, looked), entered.ravel()).reshape(entered.shape))
+        all_cost = self._seam_costs(known.ravel(), np.repeat(rows, looked), entered.ravel()).reshape(entered.shape)
         order = np.argsort(all_cost, axis=1, kind="stable")[:, :count]
         best = np.take_along_axis(all_cost, order, axis=1)
         kept = order.shape[1]
@@ -129,43 +124,21 @@ class Joins:
         differ = np.zeros(i.size, dtype=np.float32)
         for shift, weight in _SHIFTS:
             a, b = (np.clip(x + shift, 0, n - 1) for x in (i, j))
-            differ += np.float32(weight) * _apart(self._features[a], self._features[b])
+            differ += np.float32(weight) * apart(self._features[a], self._features[b])
         differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self._scale + self._lag_cost[np.abs(j - i)]
         held, held_after = self._held[i], self._held[j]
         differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(held - held_after, 0).sum(axis=1)
         differ = differ + np.float32(_HELD_WEIGHT) * held.sum(axis=1)
         if self._chart.free_time:
             differ = differ + self._restless[i] + self._restless[j]
-        return self._seam_costs(differ, self.percentiles(i, j))
-
-    def changes(self, i: Ints, j: Ints) -> Floats:
-        """How far the beat after each join is from the beat before it, and the bar after from the bar before.
-
-        Of that, timbre and level alone count for half: they give a cut away before its notes do (bench/cut_finder.py).
-        """
-        total = np.zeros(i.size, dtype=np.float32)
-        for beats, before_bar, after_bar, scale in self._changing:
-            beats_apart, bars_apart = _apart(beats[np.maximum(i - 1, 0)], beats[j]), _apart(before_bar[i], after_bar[j])
-            total += (np.float32(0.3) * beats_apart + np.float32(0.2) * bars_apart) / scale
-        return total
-
-    def percentiles(self, i: Ints, j: Ints) -> NDArray[np.float64]:
-        """Per cent of the track's natural bar-to-bar joins that are a bigger change than each join (i, j)."""
-        n = self.natural_changes.size
-        if n == 0:
-            return np.zeros(i.size)
-        return 100.0 * (n - np.searchsorted(self.natural_changes, self.changes(i, j), side="right")) / n
-
-    def percentile(self, i: int, j: int) -> float:
-        """The same for one join."""
-        return float(self.percentiles(np.array([i]), np.array([j]))[0])
+        return self._seam_costs(differ, i, j)
 
     def apart_after(self, i: int, j: int, beats: int) -> tuple[float, float]:
         """How far the notes and the colour after beat `j` are from those after beat `i`, in usual steps, on average."""
         n = max(1, min(beats, self._chart.beats.size - max(i, j)))
         after, due = self._features[j : j + n], self._features[i : i + n]
         parts = ((NOTES, NOTES_WEIGHT), (COLOUR, COLOUR_WEIGHT))
-        notes, colour = (float(_apart(after[:, part], due[:, part]).mean()) / weight for part, weight in parts)
+        notes, colour = (float(apart(after[:, part], due[:, part]).mean()) / weight for part, weight in parts)
         return notes, colour
 
     def held_across(self, i: int, j: int) -> tuple[float, float]:
@@ -187,21 +160,16 @@ class Joins:
             moves = Moves(stored["to"], stored["cost"].astype(np.float32), int(stored["n_whole"]))
             return cls(chart, stored["lag_cost"], moves)
 
-    @staticmethod
-    def _seam_costs(differ: Floats, percentile: NDArray[np.float64]) -> Floats:
-        return (_SEAM_COST + _DIFFERENCE_COST * differ + _GRADE_COST * (1 - percentile / 100) ** 2).astype(np.float32)
+    def _seam_costs(self, differ: Floats, i: Ints, j: Ints) -> Floats:
+        """What joins cost, given how far what comes differs from what was due; (joins,)."""
+        lacking = 1 - self.sides.percentiles(i, j) / 100
+        cost = _SEAM_COST + _DIFFERENCE_COST * differ + _GRADE_COST * np.square(lacking) + self.sides.jump_costs(i, j)
+        return np.asarray(cost, dtype=np.float32)
 
     @cached_property
     def _scale(self) -> np.float32:
         """How far apart neighbouring beats usually are."""
-        return _usual_step(self._features)
-
-    @cached_property
-    def _changing(self) -> tuple[tuple[Floats, Floats, Floats, np.float32], ...]:
-        """Beats, bars before and from each, and the usual step: of all features, and of timbre and level alone."""
-        bars, timbre = self._bars_around, list(TIMBRE)
-        alone = [np.ascontiguousarray(part[:, timbre]) for part in (self._features, *bars)]
-        return (self._features, *bars, self._scale), (alone[0], alone[1], alone[2], _usual_step(alone[0]))
+        return usual_step(self._features)
 
     @cached_property
     def _restless(self) -> Floats:
@@ -220,17 +188,6 @@ class Joins:
         # Of two numbers the excess of the one over the other is half of how far they are apart and of how much bigger it is.
         excess = (cdist(held[rows], held, "cityblock") + total[rows, None] - total) / 2
         return np.asarray(_CUT_OFF_WEIGHT * excess + _HELD_WEIGHT * total[rows, None], dtype=np.float32)
-
-    @cached_property
-    def _bars_around(self) -> tuple[Floats, Floats]:
-        """Mean features of the four beats before each beat, and of the four from it on."""
-        n, features = self._features.shape[0], self._features
-        total = np.concatenate([np.zeros((1, features.shape[1])), np.cumsum(features, axis=0, dtype=np.float64)])
-        index = np.arange(n)
-        ends, starts = np.minimum(index + 4, n), np.maximum(index - 4, 0)
-        after = (total[ends] - total[index]) / (ends - index)[:, None]
-        before = (total[index] - total[starts]) / np.maximum(index - starts, 1)[:, None]
-        return before.astype(np.float32), after.astype(np.float32)
 
     @cached_property
     def _lag_cost(self) -> Floats:
@@ -297,13 +254,3 @@ def _columns_of(shift: int) -> slice:
     if shift == 0:
         return slice(0, _KEPT_MOVES)
     return slice(_KEPT_MOVES + _KEPT_SHORT_MOVES * (shift - 1), _KEPT_MOVES + _KEPT_SHORT_MOVES * shift)
-
-
-def _usual_step(features: Floats) -> np.float32:
-    """How far apart neighbouring beats usually are in some features."""
-    return np.float32(np.median(_apart(features[:-1], features[1:])) + 1e-6) if features.shape[0] > 1 else np.float32(1)
-
-
-def _apart(a: Floats, b: Floats) -> Floats:
-    """Distance of each row of `a` from the same row of `b`."""
-    return np.sqrt(np.square(a - b).sum(axis=1)).astype(np.float32)
