@@ -22,7 +22,7 @@ from scipy.spatial.distance import cdist
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT
 from evenseam.core.plan.model import Grade
-from evenseam.core.plan.search.sides import Sides, apart, usual_step
+from evenseam.core.plan.search.sides import Sides, apart
 
 _AFTER_WEIGHTS = (1.0, 0.9, 0.6, 0.5)  # beats from the seam on
 _BEFORE_WEIGHTS = (0.5, 0.3, 0.2)  # beats before it, nearest first
@@ -125,7 +125,7 @@ class Joins:
         for shift, weight in _SHIFTS:
             a, b = (np.clip(x + shift, 0, n - 1) for x in (i, j))
             differ += np.float32(weight) * apart(self._features[a], self._features[b])
-        differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self._scale + self._lag_cost[np.abs(j - i)]
+        differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self.sides.usual_step + self._lag_cost[np.abs(j - i)]
         held, held_after = self._held[i], self._held[j]
         differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(held - held_after, 0).sum(axis=1)
         differ = differ + np.float32(_HELD_WEIGHT) * held.sum(axis=1)
@@ -165,11 +165,6 @@ class Joins:
         lacking = 1 - self.sides.percentiles(i, j) / 100
         cost = _SEAM_COST + _DIFFERENCE_COST * differ + _GRADE_COST * np.square(lacking) + self.sides.jump_costs(i, j)
         return np.asarray(cost, dtype=np.float32)
-
-    @cached_property
-    def _scale(self) -> np.float32:
-        """How far apart neighbouring beats usually are."""
-        return usual_step(self._features)
 
     @cached_property
     def _restless(self) -> Floats:
@@ -229,7 +224,7 @@ class Joins:
         n, features = self._features.shape[0], self._features
         padded = np.pad(features, ((_REACH_BEFORE, _REACH_AFTER), (0, 0)), mode="edge")
         squares = np.square(padded).sum(axis=1)
-        scale = np.float32(sum(w for _, w in _SHIFTS)) * self._scale
+        scale = np.float32(sum(w for _, w in _SHIFTS)) * self.sides.usual_step
         for start in range(0, n, _BEATS_AT_ONCE):
             count = min(_BEATS_AT_ONCE, n - start)
             near = slice(start, start + count + _REACH_BEFORE + _REACH_AFTER)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.description import COLOUR, N_SOUND, NOTES, SOUND
 from evenseam.core.plan.brief import RESPECTS, Listening, Respect
+from evenseam.core.plan.search.sides import apart
 
 _BEATS = 4
 _USUAL_COST: dict[Respect, float] = {"groove": 1.5, "harmony": 2.2, "colour": 0.0, "level": 0.75, "voice": 0.0}
@@ -46,21 +47,17 @@ class Respects:
         if not bars.size:
             return np.zeros(beat_from.size, dtype=np.float32)
         last = bars.shape[0] - 1
-        apart = _apart(bars, np.clip(beat_from, 0, last), np.clip(beat_to, 0, last))
-        return np.minimum(apart / np.float32(usual), np.float32(_FURTHEST))
+        far = apart(bars[np.clip(beat_from, 0, last)], bars[np.clip(beat_to, 0, last)])
+        return np.minimum(far / np.float32(usual), np.float32(_FURTHEST))
 
     def _in(self, respect: Respect) -> tuple[Floats, float]:
         """The bar from each beat on in one respect, (beats, values), and how far neighbouring ones usually lie apart."""
         if respect not in self._bars:
             bars = _bars_in(respect, self._chart)
             step = np.arange(max(0, bars.shape[0] - _BEATS))
-            usual = float(np.median(_apart(bars, step, step + _BEATS))) if step.size else 0.0
+            usual = float(np.median(apart(bars[step], bars[step + _BEATS]))) if step.size else 0.0
             self._bars[respect] = bars, usual or 1.0
         return self._bars[respect]
-
-
-def _apart(bars: Floats, i: Ints, j: Ints) -> Floats:
-    return np.asarray(np.sqrt(np.square(bars[i] - bars[j]).sum(axis=1)), dtype=np.float32)
 
 
 def _bars_in(respect: Respect, chart: Chart) -> Floats:

@@ -27,7 +27,7 @@ class Sides:
 
     def __init__(self, chart: Chart) -> None:
         self._features = chart.features
-        self._downbeats = np.flatnonzero(chart.beat_in_bar == 0)
+        self._bar_lines = 1 + np.flatnonzero(chart.beat_in_bar[1:] == 0)  # those that a join can stand at
 
     def changes(self, i: Ints, j: Ints) -> Floats:
         """How far the beat after each join is from the beat before it, and the bar after from the bar before.
@@ -43,8 +43,7 @@ class Sides:
     @cached_property
     def natural_changes(self) -> Floats:
         """Changes of the track's own bar-to-bar joins, sorted; they are what percentiles are taken from."""
-        downbeats = self._downbeats[self._downbeats > 0]
-        return np.sort(self.changes(downbeats, downbeats))
+        return np.sort(self.changes(self._bar_lines, self._bar_lines))
 
     def percentiles(self, i: Ints, j: Ints) -> NDArray[np.float64]:
         """Per cent of the track's natural bar-to-bar joins that are a bigger change than each join."""
@@ -67,11 +66,16 @@ class Sides:
         return total.astype(np.float32)
 
     @cached_property
+    def usual_step(self) -> np.float32:
+        """How far apart neighbouring beats usually are."""
+        return _usual_step(self._features)
+
+    @cached_property
     def _parts(self) -> tuple[tuple[Floats, Floats, Floats, np.float32], ...]:
         """Beats, bars before and from each, and the usual step: of all features, and of timbre and level alone."""
         whole = (self._features, *_bars_around(self._features))
         alone = [np.ascontiguousarray(part[:, list(TIMBRE)]) for part in whole]
-        return (*whole, usual_step(whole[0])), (alone[0], alone[1], alone[2], usual_step(alone[0]))
+        return (*whole, self.usual_step), (alone[0], alone[1], alone[2], _usual_step(alone[0]))
 
     @cached_property
     def _half_beats(self) -> tuple[tuple[Floats, Floats, Floats], ...]:
@@ -83,7 +87,7 @@ class Sides:
         return tuple(found)
 
 
-def usual_step(features: Floats) -> np.float32:
+def _usual_step(features: Floats) -> np.float32:
     """How far apart neighbouring beats usually are in some features."""
     return np.float32(np.median(apart(features[:-1], features[1:])) + 1e-6) if features.shape[0] > 1 else np.float32(1)
 
