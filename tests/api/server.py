@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import httpx
 import uvicorn
 
 from evenseam.catalogue.app import Weather, create_catalogue
@@ -72,6 +73,8 @@ class Application:
         self._settings = {f"EVENSEAM_{name.upper()}": value for name, value in settings.items()}
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
+        # As patient as the tests are: on a machine with much to do a page may come late, and is no less right.
+        self.api = httpx.Client(base_url=f"{self.url}/api", timeout=STARTS_WITHIN_S)
         self._process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:

@@ -11,7 +11,6 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-import httpx
 import psutil
 import pytest
 from sqlalchemy import select
@@ -88,8 +87,8 @@ def test_many_jobs_are_done_once_though_a_process_and_a_worker_are_killed(pair: 
     def add(numbered: tuple[int, bytes]) -> int:
         number, data = numbered
         at = (pair.first, pair.second)[number % 2]
-        address = f"{at.url}/api/productions/{pair.production}/tracks"
-        return httpx.post(address, params={"file_name": f"{number}.wav"}, content=data, timeout=120).status_code
+        address = f"/productions/{pair.production}/tracks"
+        return at.api.post(address, params={"file_name": f"{number}.wav"}, content=data).status_code
 
     with ThreadPoolExecutor(4) as pool:
         assert set(pool.map(add, enumerate(recordings(tmp_path)))) == {201}
@@ -127,30 +126,30 @@ def listen_to_events(application: Application, until: Callable[[dict[str, Any]],
 def test_pages_of_one_process_are_told_what_was_done_in_the_other_and_cancel_reaches_it(pair: Pair, tmp_path: Path) -> None:
     def is_told(event: dict[str, Any]) -> bool:
         if event["kind"] == "hello":
-            address = f"{pair.second.url}/api/productions/{pair.production}/pictures/blank"
-            assert httpx.post(address, json={"name": "Loop", "rate": "25", "length": "0:10"}).status_code == 201
+            address = f"/productions/{pair.production}/pictures/blank"
+            assert pair.second.api.post(address, json={"name": "Loop", "rate": "25", "length": "0:10"}).status_code == 201
         return event["kind"] == "picture"
 
     assert listen_to_events(pair.first, is_told)["production_id"] == pair.production
 
     write_wav(tmp_path / "long.wav", drum_loop(600.0).samples, 22_050, "int16")
-    address = f"{pair.first.url}/api/productions/{pair.production}/tracks"
+    address = f"/productions/{pair.production}/tracks"
     with (tmp_path / "long.wav").open("rb") as body:
-        track = httpx.post(address, params={"file_name": "long.wav"}, content=body, timeout=120).json()
+        track = pair.first.api.post(address, params={"file_name": "long.wav"}, content=body).json()
     running = wait_for(lambda: jobs(pair)[-1], lambda j: j.state == "running")
     holder, other = (pair.first, pair.second) if running.leased_by == instance(pair.first) else (pair.second, pair.first)
     at_work = {p.pid for p in workers_of(holder)}
 
     def is_cancelled(event: dict[str, Any]) -> bool:
         if event["kind"] == "hello":
-            assert httpx.post(f"{other.url}/api/jobs/{running.id}/cancel").json()["state"] == "cancelled"
+            assert other.api.post(f"/jobs/{running.id}/cancel").json()["state"] == "cancelled"
         return event["kind"] == "job" and event["state"] == "cancelled"
 
     told = listen_to_events(holder, is_cancelled)
     assert told["job"]["state"] == "cancelled"
     assert [(t["id"], t["state"]) for t in told["tracks_now"]] == [(track["id"], "cancelled")], "nobody needs to ask"
     wait_for(lambda: {p.pid for p in workers_of(holder)}, lambda now: len(now - at_work) == 1 and len(now) == len(at_work))
-    assert httpx.get(f"{other.url}/api/tracks/{track['id']}").json()["state"] == "cancelled"
+    assert other.api.get(f"/tracks/{track['id']}").json()["state"] == "cancelled"
 
 
 def instance(application: Application) -> str:
@@ -160,8 +159,8 @@ def instance(application: Application) -> str:
 def test_a_process_that_starts_again_takes_up_what_it_had_at_once(pair: Pair, tmp_path: Path) -> None:
     pair.second.stop()
     write_wav(tmp_path / "long.wav", drum_loop(400.0).samples, 22_050, "int16")
-    address = f"{pair.first.url}/api/productions/{pair.production}/tracks"
-    httpx.post(address, params={"file_name": "long.wav"}, content=(tmp_path / "long.wav").read_bytes(), timeout=120)
+    address = f"/productions/{pair.production}/tracks"
+    pair.first.api.post(address, params={"file_name": "long.wav"}, content=(tmp_path / "long.wav").read_bytes())
     wait_for(lambda: jobs(pair)[-1].state, lambda state: state == "running")
     left_behind = workers_of(pair.first)
     pair.first.stop(signal.SIGKILL)

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import httpx
 import psutil
 import pytest
 from distributed.security import Security
@@ -86,11 +85,11 @@ def test_workers_elsewhere_listen_are_stopped_and_come_back(elsewhere: Elsewhere
 def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, folder: Path) -> None:
     def add(name: str, seconds: float) -> dict[str, Any]:
         write_wav(folder / name, drum_loop(seconds).samples, 22_050, "int16")
-        address = f"{running.url}/api/productions/{production}/tracks"
-        return dict(httpx.post(address, params={"file_name": name}, content=(folder / name).read_bytes(), timeout=120).json())
+        sent = {"params": {"file_name": name}, "content": (folder / name).read_bytes()}
+        return dict(running.api.post(f"/productions/{production}/tracks", **sent).json())
 
     def track(made: dict[str, Any]) -> dict[str, Any]:
-        return dict(httpx.get(f"{running.url}/api/tracks/{made['id']}").json())
+        return dict(running.api.get(f"/tracks/{made['id']}").json())
 
     short = add("short.wav", 8.0)
     wait_for(lambda: track(short)["state"], lambda state: state == "ready")
@@ -98,7 +97,7 @@ def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, fold
     long = add("long.wav", 600.0)
     wait_for(lambda: track(long)["job"]["progress"], lambda progress: progress > 0)
     at_work, server = elsewhere.worker_pids(), psutil.Process(running.pid)
-    httpx.post(f"{running.url}/api/jobs/{track(long)['job']['id']}/cancel")
+    running.api.post(f"/jobs/{track(long)['job']['id']}/cancel")
     wait_for(lambda: elsewhere.worker_pids() - at_work, lambda fresh: bool(fresh))
     assert server.is_running(), "no process of the server's own machine was touched"
     again = add("again.wav", 9.0)

@@ -2,7 +2,6 @@
 
 import base64
 
-import httpx
 import numpy as np
 import pytest
 from numpy.typing import NDArray
@@ -74,7 +73,7 @@ def test_a_loop_of_two_seconds_is_the_same_to_the_sample_ten_times(page: Page, a
     while any(track["state"] == "listening" for track in tracks(application)):
         page.wait_for_timeout(200)  # the film's own sound is heard with the music as soon as it is there
     asks = {"asks": {"give_pct": 0}}  # at its own speed a fit needs no draft while its print is made
-    httpx.patch(f"{application.url}/api/cues/{cue['id']}", json=asks).raise_for_status()
+    application.api.patch(f"/cues/{cue['id']}", json=asks).raise_for_status()
     recording(page, f"{application.url}/fit")
     expect(report(page)).to_contain_text("at its own speed")
     page.get_by_role("link", name="Spot").click()
@@ -91,7 +90,7 @@ def test_a_loop_of_two_seconds_is_the_same_to_the_sample_ten_times(page: Page, a
     laps = sound[-FADE_SAMPLES - TIMES * lap : -FADE_SAMPLES].reshape(TIMES, lap)
     assert np.abs(laps[0]).max() > 0.01
     assert np.abs(laps - laps[0]).max() < 1e-9
-    httpx.post(f"{application.url}/api/productions/{cue['production_id']}/undo").raise_for_status()
+    application.api.post(f"/productions/{cue['production_id']}/undo").raise_for_status()
 
 
 def test_going_over_to_another_fit_while_it_plays_leaves_no_gap_and_no_click(page: Page, application: Application) -> None:
@@ -125,7 +124,7 @@ def test_what_others_change_meanwhile_neither_stops_what_plays_nor_takes_the_lan
     until(page, "window.loudness() > 0.005")
     page.evaluate("document.querySelector('.lanes').dataset.mine = 'still here'")
     cue = cue_on_screen(application)
-    httpx.patch(f"{application.url}/api/cues/{cue['id']}", json={"name": "Renamed elsewhere"}).raise_for_status()
+    application.api.patch(f"/cues/{cue['id']}", json={"name": "Renamed elsewhere"}).raise_for_status()
     expect(page.get_by_text("Renamed elsewhere").first).to_be_visible()
     until(page, "document.querySelector('[aria-label=Position]').textContent.trim() > '00:00:03:00'")
     assert page.evaluate("document.querySelector('.lanes').dataset.mine") == "still here"
@@ -136,14 +135,14 @@ def test_what_others_change_meanwhile_neither_stops_what_plays_nor_takes_the_lan
 
 
 def cue_on_screen(application: Application) -> dict[str, object]:
-    production = httpx.get(f"{application.url}/api/productions").json()[0]["id"]
-    cue = httpx.get(f"{application.url}/api/productions/{production}").json()["cues"][0]
+    production = application.api.get("/productions").json()[0]["id"]
+    cue = application.api.get(f"/productions/{production}").json()["cues"][0]
     return {**cue, "production_id": production}
 
 
 def tracks(application: Application) -> list[dict[str, str]]:
     production = cue_on_screen(application)["production_id"]
-    return list(httpx.get(f"{application.url}/api/productions/{production}/tracks").json())
+    return list(application.api.get(f"/productions/{production}/tracks").json())
 
 
 def counted(page: Page) -> dict[str, float]:
