@@ -1,6 +1,6 @@
 #!/bin/sh
-# Teach the ear and the count anew, with one command: scores are written, rendered and learned from, and the weights put in
-# place. The count is taught on other pieces than the ear, so that it learns how far the ear is to be trusted.
+# Teach the ear, the count and what is held anew, with one command: scores are written, rendered and learned from, and the
+# weights put in place. Each is taught on other pieces: the count learns how far the ear is to be trusted.
 # Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 4 GB, some three hours on two cores)
 # Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, opl3-soundfont,
 # espeak-ng, and the application's own environment (./check makes it).
@@ -19,5 +19,7 @@ cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
 "$python" -m ear.dataset "$out/count" "$pieces" --first 30000
 "$python" -m ear.count_train "$out/count" "$out/halves" "$out/count.onnx"
 cp "$out/count.onnx" "$here/../src/evenseam/core/listen/count.onnx"
+"$python" -m ear.held_train "$out/held.onnx" --pieces 480
+cp "$out/held.onnx" "$here/../src/evenseam/core/listen/held.onnx"
 "$python" -m ear.dataset "$out/aside" 120 --first 250000
 "$python" -m ear.figures "$out/aside"

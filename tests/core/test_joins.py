@@ -32,9 +32,9 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     against = 5.0 * np.clip((n - index) / (8.0 * per_bar), 0, 1) * (usual - least)
     differ = differ + against[np.abs(index[:, None] - index)]
     held = chart.rings[:, 0].astype(np.float64)
-    held /= np.median(held.sum(axis=1)) + 1.0
+    held /= np.median(held.sum(axis=1)) + 0.5
     cut_off = np.maximum(held[:, None] - held[None], 0).sum(axis=2)
-    differ = differ + 0.5 * cut_off + 0.1 * held.sum(axis=1)[:, None]
+    differ = differ + 1.5 * cut_off
     after = np.array([features[k : k + 4].mean(axis=0) for k in range(n)])
     before = np.array([features[max(0, k - 4) : k].mean(axis=0) if k else np.zeros(features.shape[1]) for k in range(n)])
     change = np.zeros((n, n))
@@ -46,13 +46,13 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.22 + 3.3 * differ + 2.0 * (1 - smoother) ** 2 + jumps(features), change
+    return 0.4 + 3.3 * differ + 3.0 * (1 - smoother) ** 2 + jumps(features), change
 
 
 def jumps(features: np.ndarray) -> np.ndarray:
     """What speaks against every join as it jumps further than half of the track's own beats do; (beats, beats)."""
     cost = np.zeros((len(features), len(features)))
-    for most, (first, second) in ((2.0, TIMBRE_HALVES), (1.0, HARMONY_HALVES)):
+    for most, (first, second) in ((4.0, TIMBRE_HALVES), (2.0, HARMONY_HALVES)):
         ends, begins = features[np.maximum(np.arange(len(features)) - 1, 0)][:, second], features[:, first]
         apart = np.sqrt(np.square(ends[:, None] - begins[None]).sum(axis=2))
         own = np.sort(np.diagonal(apart)[1:])

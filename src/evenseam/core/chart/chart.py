@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 9
+CHART_VERSION = 10
 VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]
@@ -61,9 +61,9 @@ class Chart:
     `beats`: samples; `beat_in_bar`: 0 is the downbeat; `features` (beats, dimensions): the sound between a beat and the
     next one, scaled so that plain Euclidean distance between two rows says how different two beats sound; `beat_sure`:
     how clearly it is a beat; `intensity`: how full the music is there; `voice` and `lead`: how likely a voice, or any
-    lead, sounds over it; all 0 to 1. `rings` (beats, 2, 36): what is held across the beat, and across the place halfway to
-    the next one, by register (below C3, to E4, above) and pitch class (C first), in log energy; `tails_s` (beats, 2): for how
-    long it would sound on.
+    lead, sounds over it; all 0 to 1. `rings` (beats, 2, 36): how many notes are held across the beat, and across the place
+    halfway to the next one, as is to be expected, by register (below C3, to E4, above) and pitch class (C first); `tails_s`
+    (beats, 2): for how long they would sound on.
 
     In free time (`free_time`) there are no bars: each "beat" is a breath point where a phrase may end, and each is its
     own bar. `meter` is as written: (6, 8) has two beats to the bar, felt as dotted quarters. `other_tempo_bpm`: half or twice

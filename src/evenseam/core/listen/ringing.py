@@ -1,35 +1,41 @@
-"""What rings: what goes on across a place in the music, apart from what is struck there, and how long it lasts on.
+"""What rings: the notes that go on across a place in the music, apart from what is struck there, and how long they last on.
 
 Two beats can match in all that is struck on them and still not join: a held note breaks off, or one is there from nowhere.
-A partial goes on when the spectrum well before a place and well after it both have it, at much the same level: what is
-struck anew there rises, and what has ended before it falls.
+Which notes are held a small network of our own says (`held.onnx`), of one key at a time: it sees how its tone, its neighbours
+and its partials go before and after the place. It was taught on scores written by our own code (bench/ear/held_train.py).
 """
 
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.chart.description import N_CELLS
+from evenseam.core.chart.description import N_CELLS, N_TONES
+from evenseam.core.listen.networks import network
 from evenseam.core.listen.spectra import TONE_HOPS, tone_cells
 
 PARTS = 2  # places a beat: on it, and halfway to the next one
-_NEAR_ROWS, _FAR_ROWS = 3, 4  # rows of 40 ms away from a place: the window is as long as five
+# What is seen of a key: rows of 40 ms around the place, of tones so many semitones away: its neighbours, its partials, and
+# those of which it may be one.
+_ROWS = (-7, -5, -4, -3, -2, -1, 0, 1, 2, 3, 4, 5, 7)
+_SEMITONES = (-24, -19, -12, -2, -1, 0, 1, 2, 7, 12, 19, 24, 28, 31, 36)
+N_SEEN = len(_ROWS) * len(_SEMITONES) + 2
+_PLACES_AT_ONCE = 128
 _FAINT = 0.35  # log energy below which a tone is taken not to sound
-_HIDDEN_DB = 50.0  # a tone that is so much softer than the loudest is only its skirt
-_STROKE_DB, _END_DB = (
-    7.0,
-    20.0,
-)  # a tone that rises so much was struck anew, one that falls so much has ended: it does not go on
+_SURELY = 0.5  # a note more likely held than not has a tail
+_NEAR_ROWS, _FAR_ROWS = 3, 4  # rows away from a place that its own stroke is not heard in: the window is as long as five
+_STROKE_DB = 7.0  # a tone that rises so much was struck anew
 _LONGEST_TAIL_S, _TAIL_DB = 3.0, 10.0  # a tail has ended where it has fallen so much
 
 FloatArray = NDArray[np.float32]
+Ints = NDArray[np.int64]
 Tones = NDArray[np.float32] | NDArray[np.float16]
 
 
 def ringing(tones: Tones, beat_hops: NDArray[np.float64], hops_per_s: float) -> tuple[FloatArray, FloatArray]:
     """What rings across every beat and the place halfway to the next one, and for how long.
 
-    `tones`: as in Spectra. Returns: float32 (beats, 2, 36), how much of each pitch class (C first) of each register goes on;
-    float32 (beats, 2), the seconds until most of it has died away or been struck anew, 0 where nothing rings.
+    `tones`: as in Spectra. Returns: float32 (beats, 2, 36), how many notes of each pitch class (C first) of each register go
+    on, as is to be expected; float32 (beats, 2), the seconds until most of them have died away or been struck anew, 0 where
+    nothing rings.
     """
     if not beat_hops.size:
         return np.zeros((0, PARTS, N_CELLS), np.float32), np.zeros((0, PARTS), np.float32)
@@ -41,25 +47,35 @@ def ringing(tones: Tones, beat_hops: NDArray[np.float64], hops_per_s: float) -> 
     return (held @ tone_cells()).reshape(-1, PARTS, N_CELLS), tails.reshape(-1, PARTS)
 
 
-def _level(tones: Tones, rows: NDArray[np.int64], away: tuple[int, int]) -> FloatArray:
+def around(tones: Tones, rows: Ints) -> FloatArray:
+    """What the network sees of every key at some places, float32 (places, 60, N_SEEN): levels, how loud it is, how high."""
+    last = tones.shape[0] - 1
+    levels = np.stack([tones[np.clip(rows + k, 0, last)] for k in _ROWS], axis=2).astype(np.float32)
+    below, above = -min(_SEMITONES), max(_SEMITONES)
+    wide = np.pad(levels, ((0, 0), (below, above), (0, 0)))
+    near = np.stack([wide[:, below + k : below + k + N_TONES] for k in _SEMITONES], axis=2)
+    loud = np.broadcast_to(levels.max(axis=1).mean(axis=1)[:, None, None], (rows.size, N_TONES, 1))
+    high = np.broadcast_to(np.arange(N_TONES, dtype=np.float32)[:, None] / N_TONES, (rows.size, N_TONES, 1))
+    return np.concatenate([near.reshape(rows.size, N_TONES, -1), loud, high], axis=2)
+
+
+def _held(tones: Tones, rows: Ints) -> FloatArray:
+    """How likely each key is held across each place, (places, 60): none that does not sound, none across an end of it all."""
+    held = np.zeros((rows.size, N_TONES), dtype=np.float32)
+    for start in range(0, rows.size, _PLACES_AT_ONCE):
+        part = slice(start, start + _PLACES_AT_ONCE)
+        seen = around(tones, rows[part]).reshape(-1, N_SEEN)
+        held[part] = network("held").run(None, {"around": seen})[0].reshape(-1, N_TONES)
+    both = np.minimum(_level(tones, rows, (-_FAR_ROWS, -_NEAR_ROWS)), _level(tones, rows, (_NEAR_ROWS, _FAR_ROWS)))
+    inside = (rows >= _FAR_ROWS) & (rows < tones.shape[0] - _FAR_ROWS)
+    return np.where((both > _FAINT) & inside[:, None], held, 0).astype(np.float32)
+
+
+def _level(tones: Tones, rows: Ints, away: tuple[int, int]) -> FloatArray:
     """Mean level of every tone some rows away from each place, (places, tones)."""
     last = tones.shape[0] - 1
     near, far = (tones[np.clip(rows + k, 0, last)].astype(np.float32) for k in away)
     return np.asarray((near + far) / 2, dtype=np.float32)
-
-
-def _held(tones: Tones, rows: NDArray[np.int64]) -> FloatArray:
-    """How much of every tone goes on across each place, (places, tones), for tones that stand out from their neighbours."""
-    before = _level(tones, rows, (-_FAR_ROWS, -_NEAR_ROWS))
-    after = _level(tones, rows, (_NEAR_ROWS, _FAR_ROWS))
-    inside = ((rows >= _FAR_ROWS) & (rows < tones.shape[0] - _FAR_ROWS))[:, None]
-    both = np.minimum(before, after)
-    beside = np.maximum(_shifted(both, 1), _shifted(both, -1))
-    change_db = _db(after) - _db(before)
-    goes_on = np.clip(1 - np.maximum(change_db / _STROKE_DB, -change_db / _END_DB), 0, 1)
-    level_db = _db(both)
-    stands_out = (both > _FAINT) & (both >= beside) & (level_db > level_db.max(axis=1, keepdims=True) - _HIDDEN_DB)
-    return np.where(stands_out & inside, both * goes_on, 0).astype(np.float32)
 
 
 def _db(tones: FloatArray) -> FloatArray:
@@ -67,20 +83,12 @@ def _db(tones: FloatArray) -> FloatArray:
     return np.asarray(20 * np.log10(np.expm1(np.maximum(tones, 1e-3))), dtype=np.float32)
 
 
-def _shifted(values: FloatArray, by: int) -> FloatArray:
-    out = np.zeros_like(values)
-    if by > 0:
-        out[:, by:] = values[:, :-by]
-    else:
-        out[:, :by] = values[:, -by:]
-    return out
-
-
-def _tails(tones: Tones, rows: NDArray[np.int64], held: FloatArray, rows_per_s: float) -> FloatArray:
-    """Seconds from each place until what is held there has fallen, or is struck anew: the mean over it, by how much it is."""
-    total = held.sum(axis=1)
-    lasts = np.zeros_like(held)
-    going = held > 0
+def _tails(tones: Tones, rows: Ints, held: FloatArray, rows_per_s: float) -> FloatArray:
+    """Seconds from each place until what is held there has fallen, or is struck anew: the mean over it, by how likely it is."""
+    sure = np.where(held >= _SURELY, held, 0)
+    total = sure.sum(axis=1)
+    lasts = np.zeros_like(sure)
+    going = sure > 0
     last = tones.shape[0] - 1
     start = before = _db(_level(tones, rows, (_NEAR_ROWS, _FAR_ROWS)))
     for ahead in range(_FAR_ROWS, round(_LONGEST_TAIL_S * rows_per_s)):
@@ -90,4 +98,4 @@ def _tails(tones: Tones, rows: NDArray[np.int64], held: FloatArray, rows_per_s: 
         before = now
         if not going.any():
             break
-    return np.divide((lasts * held).sum(axis=1), total, out=np.zeros_like(total), where=total > 0)
+    return np.divide((lasts * sure).sum(axis=1), total, out=np.zeros_like(total), where=total > 0)

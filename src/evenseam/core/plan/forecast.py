@@ -25,7 +25,7 @@ from evenseam.core.plan.search.labels import Wanted, Ways
 LONGEST_S = 20 * 60
 _GIVE = FURTHER_GIVES_PCT[-1] / 100
 _HIT_GIVE = 0.03  # between two hits
-_HALVED_BY = 7.0  # of cost, in a minute: what suits half as well; longer music may have more of it
+_HALVED_BY = 7.5  # of cost, in a minute: what suits half as well; longer music may have more of it
 _MISSED_SUITS = 0.6  # a slot whose hits are all out of reach suits so much less
 _TRIMMED_SUITS = 25.0  # of a track that can only be trimmed
 

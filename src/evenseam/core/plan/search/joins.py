@@ -29,10 +29,10 @@ _BEFORE_WEIGHTS = (0.5, 0.3, 0.2)  # beats before it, nearest first
 _SHIFTS = (*enumerate(_AFTER_WEIGHTS), *((-k - 1, w) for k, w in enumerate(_BEFORE_WEIGHTS)))
 _REACH_BEFORE, _REACH_AFTER = len(_BEFORE_WEIGHTS), len(_AFTER_WEIGHTS) - 1
 _REPETITION_WEIGHT = 5.0
-_CUT_OFF_WEIGHT, _HELD_WEIGHT = 0.5, 0.1  # of what is held before a seam and not after it, and of all that is held
-_LEAST_HELD = 1.0  # in tracks where little is held, so much at least counts as much
+_CUT_OFF_WEIGHT = 1.5  # of what is held before a seam and not after it
+_LEAST_HELD = 0.5  # notes: in tracks where little is held, so much at least counts as much
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
-_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.22, 3.3, 2.0
+_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.4, 3.3, 3.0
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
 _LOOKED_AT = 4  # times as many are looked at by difference alone before their grade counts
 _BEATS_AT_ONCE = 256
@@ -126,9 +126,7 @@ class Joins:
             a, b = (np.clip(x + shift, 0, n - 1) for x in (i, j))
             differ += np.float32(weight) * apart(self._features[a], self._features[b])
         differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self.sides.usual_step + self._lag_cost[np.abs(j - i)]
-        held, held_after = self._held[i], self._held[j]
-        differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(held - held_after, 0).sum(axis=1)
-        differ = differ + np.float32(_HELD_WEIGHT) * held.sum(axis=1)
+        differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(self._held[i] - self._held[j], 0).sum(axis=1)
         if self._chart.free_time:
             differ = differ + self._restless[i] + self._restless[j]
         return self._seam_costs(differ, i, j)
@@ -178,11 +176,11 @@ class Joins:
         return np.asarray(held / np.float32(usual + _LEAST_HELD), dtype=np.float32)
 
     def _cut_off(self, rows: Ints) -> Floats:
-        """What speaks against leaving at some beats: what is held there, and more if it does not go on; (rows, beats)."""
+        """What speaks against joins from some beats: what is held there and does not go on; (rows, beats)."""
         held, total = self._held, self._held.sum(axis=1)
         # Of two numbers the excess of the one over the other is half of how far they are apart and of how much bigger it is.
         excess = (cdist(held[rows], held, "cityblock") + total[rows, None] - total) / 2
-        return np.asarray(_CUT_OFF_WEIGHT * excess + _HELD_WEIGHT * total[rows, None], dtype=np.float32)
+        return np.asarray(_CUT_OFF_WEIGHT * excess, dtype=np.float32)
 
     @cached_property
     def _lag_cost(self) -> Floats:
