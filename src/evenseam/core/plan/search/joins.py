@@ -140,9 +140,9 @@ class Joins:
         return notes, colour
 
     def held_across(self, i: int, j: int) -> tuple[float, float]:
-        """How much is held where a seam leaves, and how much of that does not go on; 1 is what is usually held."""
-        held = self._held[i]
-        return float(held.sum()), float(np.maximum(held - self._held[j], 0).sum())
+        """How many notes are held where a seam leaves, and how many of them do not go on where it enters."""
+        held, held_after = self._chart.rings[[i, j], 0]
+        return float(held.sum()), float(np.maximum(held - held_after, 0).sum())
 
     def to_bytes(self) -> bytes:
         """Stored form, an .npz; what is not in it comes from the chart."""
