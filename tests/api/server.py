@@ -73,8 +73,10 @@ class Application:
         self._settings = {f"EVENSEAM_{name.upper()}": value for name, value in settings.items()}
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
-        # As patient as the tests are: on a machine with much to do a page may come late, and is no less right.
-        self.api = httpx.Client(base_url=f"{self.url}/api", timeout=STARTS_WITHIN_S)
+        # As patient as the tests are: on a machine with much to do a page may come late, and is no less right. Each asks on a
+        # connection of its own: the server hangs up on those that are idle, and is stopped and started again.
+        alone = httpx.Limits(max_keepalive_connections=0)
+        self.api = httpx.Client(base_url=f"{self.url}/api", timeout=STARTS_WITHIN_S, limits=alone)
         self._process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
