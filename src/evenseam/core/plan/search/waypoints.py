@@ -17,7 +17,7 @@ from evenseam.core.plan.search._kernels import cheapest_labels, places_met
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted, always
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Graph, Openings
-from evenseam.core.plan.search.stages import End, EndAnew, StageTable, Starts, Waypoint, back, of_all
+from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, StageTable, Starts, Waypoint, back, of_all
 
 _QUANTA_PER_BAR = 16
 _MOST_STATES = 20_000  # of one stage
@@ -85,6 +85,8 @@ class Passing:
         all_met = self._all_met[key] = self._all_met[key] if key in self._all_met else self._found(wanted, 0, count, bounds)
         if (all_met and all_met[-1].cost <= cheapest_missed) or (not all_met and may_miss < cheapest_missed):
             return all_met  # no way that misses one of them is cheaper, or does
+        if may_miss < MUST_COST <= cheapest_missed:
+            return tuple(r for r in all_met if len(r.met) == n)  # the last one can be missed as well: none lies after it
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
         for reach in sorted({min(_PASSED_OVER, n), n}):
