@@ -19,7 +19,7 @@ cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
 "$python" -m ear.dataset "$out/count" "$pieces" --first 30000
 "$python" -m ear.count_train "$out/count" "$out/halves" "$out/count.onnx"
 cp "$out/count.onnx" "$here/../src/evenseam/core/listen/count.onnx"
-"$python" -m ear.held_train "$out/held.onnx" --pieces 480
+"$python" -m ear.held_train "$out/held.onnx"
 cp "$out/held.onnx" "$here/../src/evenseam/core/listen/held.onnx"
 "$python" -m ear.dataset "$out/aside" 120 --first 250000
 "$python" -m ear.figures "$out/aside"

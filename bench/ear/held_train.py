@@ -15,6 +15,7 @@ from fractions import Fraction
 
 import numpy as np
 import onnx
+import onnxruntime
 from onnx import TensorProto, helper, numpy_helper
 from sklearn.exceptions import ConvergenceWarning
 from sklearn.metrics import roc_auc_score
@@ -91,24 +92,23 @@ def write(layers: list[tuple[np.ndarray, np.ndarray]], out: pathlib.Path) -> Non
         nodes.append(helper.make_node("Gemm", [value, f"w{k}", f"b{k}"], [f"sum{k}"]))
         value = "held" if k == len(layers) - 1 else f"out{k}"
         nodes.append(helper.make_node("Sigmoid" if value == "held" else "Relu", [f"sum{k}"], [value]))
-    given, said = (
+    given, told = (
         helper.make_tensor_value_info(name, TensorProto.FLOAT, ["examples", n]) for name, n in (("around", N_SEEN), ("held", 1))
     )
-    graph = helper.make_graph(nodes, "held", [given], [said], weights)
+    graph = helper.make_graph(nodes, "held", [given], [told], weights)
     onnx.save(helper.make_model(graph, ir_version=9, opset_imports=[helper.make_opsetid("", 17)]), out)
 
 
-def chances(layers: list[tuple[np.ndarray, np.ndarray]], seen: np.ndarray) -> np.ndarray:
-    """What the network says, but for the last sigmoid: enough to put examples in order."""
-    for k, (matrix, offset) in enumerate(layers):
-        seen = (np.maximum(seen, 0) if k else seen) @ matrix + offset
-    return seen.ravel()
+def said(network: pathlib.Path, seen: np.ndarray) -> np.ndarray:
+    """What a network that was written says of what is seen, (examples,)."""
+    session = onnxruntime.InferenceSession(network, providers=["CPUExecutionProvider"])
+    return np.asarray(session.run(None, {"around": seen})[0]).ravel()
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("out", type=pathlib.Path)
-    parser.add_argument("--pieces", type=int, default=320)
+    parser.add_argument("--pieces", type=int, default=480)
     parser.add_argument("--first", type=int, default=400_000)
     args = parser.parse_args()
     with ProcessPoolExecutor(2) as pool:
@@ -116,10 +116,9 @@ def main() -> None:
     aside = found[::EVERY_ASIDE]
     taught_on = [examples for k, examples in enumerate(found) if k % EVERY_ASIDE]
     seen, held = (np.concatenate(part) for part in zip(*taught_on, strict=True))
-    layers = taught(seen.astype(np.float32), held)
-    write(layers, args.out)
+    write(taught(seen.astype(np.float32), held), args.out)
     seen, held = (np.concatenate(part) for part in zip(*aside, strict=True))
-    area = roc_auc_score(held, chances(layers, seen.astype(np.float32)))
+    area = roc_auc_score(held, said(args.out, seen.astype(np.float32)))
     print(f"{len(found)} pieces, {len(aside)} of them kept aside: area under the curve {area:.4f}")
 
 
