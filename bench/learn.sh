@@ -1,5 +1,5 @@
 #!/bin/sh
-# Teach the ear, the count and what is held anew, with one command: scores are written, rendered and learned from, and the
+# Teach the ear, the count, what is held and what sounds anew, with one command: scores are written, rendered and learned from, and the
 # weights put in place. Each is taught on other pieces: the count learns how far the ear is to be trusted.
 # Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 4 GB, some three hours on two cores)
 # Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, opl3-soundfont,
@@ -21,5 +21,7 @@ cp "$out/ear.onnx" "$here/../src/evenseam/core/listen/ear.onnx"
 cp "$out/count.onnx" "$here/../src/evenseam/core/listen/count.onnx"
 "$python" -m ear.held_train "$out/held.onnx"
 cp "$out/held.onnx" "$here/../src/evenseam/core/listen/held.onnx"
+"$python" -m ear.pitches_train "$out/pitches.onnx"
+cp "$out/pitches.onnx" "$here/../src/evenseam/core/listen/pitches.onnx"
 "$python" -m ear.dataset "$out/aside" 120 --first 250000
 "$python" -m ear.figures "$out/aside"

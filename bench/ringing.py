@@ -1,7 +1,8 @@
-"""What rings across beats and half beats, against the notes that were played.  Usage: ringing.py SET...
+"""What rings across beats and which notes sound between them, against the notes that were played.  Usage: ringing.py SET...
 
-For every place and every cell of pitch class and register: is a note that is held across the place told from one that is
-not (area under the curve), and do places where much is held stand out (rank correlation of how much)?
+For every beat and every cell of pitch class and register: is a note that is held across the beat told from one that is not
+(area under the curve), and do beats where much is held stand out (rank correlation of how much)? For every beat and every
+pitch class: is one that sounds until the next beat told from one that does not (area under the curve)?
 """
 
 import json
@@ -13,16 +14,18 @@ import numpy as np
 import scipy.stats
 
 from evenseam.core.audio import decode
-from evenseam.core.chart.description import N_CELLS
+from evenseam.core.chart.description import N_CELLS, N_PITCH_CLASSES
 from evenseam.core.listen.intake import take_in
+from evenseam.core.listen.pitches import pitches
 from evenseam.core.listen.ringing import ringing
 from evenseam.core.listen.spectra import spectra
 
-HELD_BEFORE_S, HELD_AFTER_S = 0.03, 0.08  # a note that lasts so long on both sides of a place goes on across it
+HELD_BEFORE_S, HELD_AFTER_S = 0.03, 0.08  # a note that lasts so long on both sides of a beat goes on across it
+INSTANT_S = 0.03  # a note that lasts no longer into a beat does not sound in it
 
 
 def held_notes(notes: np.ndarray, at_s: np.ndarray) -> np.ndarray:
-    """Number of notes held across each place by cell, (places, 36)."""
+    """Number of notes held across each beat by cell, (beats, 36)."""
     out = np.zeros((at_s.size, N_CELLS))
     for on, off, channel, pitch in notes:
         if channel == 9:
@@ -32,36 +35,47 @@ def held_notes(notes: np.ndarray, at_s: np.ndarray) -> np.ndarray:
     return out
 
 
-def judged(path: pathlib.Path) -> tuple[str, float, float]:
-    """Name, area under the curve over cells, and rank correlation over places."""
+def sounding_notes(notes: np.ndarray, at_s: np.ndarray) -> np.ndarray:
+    """Whether each pitch class sounds from each beat to the next, bool (beats, 12)."""
+    out = np.zeros((at_s.size, N_PITCH_CLASSES), dtype=bool)
+    ends_s = np.append(at_s[1:], 2 * at_s[-1] - at_s[-2])
+    for on, off, channel, pitch in notes:
+        if channel != 9:
+            out[(on < ends_s - INSTANT_S) & (off > at_s + INSTANT_S), int(pitch) % 12] = True
+    return out
+
+
+def area(true: np.ndarray, found: np.ndarray) -> float:
+    """Under the curve: how often one that is true is rated above one that is not."""
+    ranks, n = scipy.stats.rankdata(found.ravel()), int(true.sum())
+    if n in (0, true.size):
+        return float("nan")
+    return float((ranks[true.ravel()].sum() - n * (n + 1) / 2) / (n * (true.size - n)))
+
+
+def judged(path: pathlib.Path) -> tuple[str, float, float, float]:
+    """Name, area under the curve over cells, rank correlation over beats, and area over pitch classes."""
     truth = json.loads(path.with_suffix(".json").read_text())
     audio = decode(path)
     intake = take_in(audio.samples, audio.rate)
     spec = spectra(intake.mono, intake.samples_per_mono)
-    hops_per_s = audio.rate / float(spec.samples_per_hop)
-    beats_s = np.array(truth["beats"])
-    rings, _ = ringing(spec.tones, beats_s * hops_per_s, hops_per_s)
-    halves_s = np.stack([beats_s, beats_s + np.diff(beats_s, append=2 * beats_s[-1] - beats_s[-2]) / 2], axis=1).ravel()
-    held, found = held_notes(np.array(truth["notes"]), halves_s), rings.reshape(-1, N_CELLS)
-    sounding = (halves_s > truth["first"]) & (halves_s < truth["end"])
-    held, found = held[sounding], found[sounding]
-    is_held = held.ravel() > 0
-    if is_held.all() or not is_held.any():
-        return path.stem, np.nan, np.nan
-    ranks = scipy.stats.rankdata(found.ravel())
-    n = is_held.sum()
-    area = (ranks[is_held].sum() - n * (n + 1) / 2) / (n * (is_held.size - n))
-    return path.stem, float(area), float(scipy.stats.spearmanr(held.sum(axis=1), found.sum(axis=1)).statistic)
+    beats_s, notes = np.array(truth["beats"]), np.array(truth["notes"])
+    beat_hops = beats_s * audio.rate / float(spec.samples_per_hop)
+    inside = (beats_s > truth["first"]) & (beats_s < truth["end"])
+    held, rings = held_notes(notes, beats_s)[inside], ringing(spec.tones, beat_hops)[inside]
+    sounds = area(sounding_notes(notes, beats_s)[inside], pitches(spec.tones, beat_hops)[inside])
+    rank = float(scipy.stats.spearmanr(held.sum(axis=1), rings.sum(axis=1)).statistic) if held.any() else float("nan")
+    return path.stem, area(held > 0, rings), rank, sounds
 
 
 def main() -> None:
     for folder in sys.argv[1:]:
         with ProcessPoolExecutor(2) as pool:
             rows = list(pool.map(judged, sorted(pathlib.Path(folder).glob("*.flac"))))
-        for name, area, rank in rows:
-            print(f"  {name:44s} cells {area:.3f}  places {rank:.3f}")
-        means = np.nanmean([[a, r] for _, a, r in rows], axis=0)
-        print("{}: {} recordings, cells {:.3f}, places {:.3f}".format(folder, len(rows), *means))
+        for name, cells, beats, classes in rows:
+            print(f"  {name:44s} cells {cells:.3f}  beats {beats:.3f}  pitch classes {classes:.3f}")
+        means = np.nanmean([figures for _, *figures in rows], axis=0)
+        print("{}: {} recordings, cells {:.3f}, beats {:.3f}, pitch classes {:.3f}".format(folder, len(rows), *means))
 
 
 if __name__ == "__main__":

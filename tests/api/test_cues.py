@@ -236,7 +236,7 @@ def test_a_bar_is_tried_on_a_hit_then_pinned_to_it_kept_off_it_and_let_go(
 ) -> None:
     address = f"/api/cues/{ids.cue}"
     picture = client.get(f"/api/productions/{ids.production}").json()["pictures"][0]["id"]
-    client.post(f"/api/pictures/{picture}/edits", json={"edit": "add_hit", "at_frames": 253, "weight": "nice"})
+    client.post(f"/api/pictures/{picture}/edits", json={"edit": "add_hit", "at_frames": 303, "weight": "nice"})
     hit_id = client.get(f"/api/pictures/{picture}/sheet").json()["hits"][0]["id"]
     free = client.post(f"{address}/fit").json()
     places = {c["source_samples"] for c in free["choices"][0]["choices"]}

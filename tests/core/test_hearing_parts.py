@@ -23,7 +23,7 @@ from evenseam.core.listen.spectra import spectra
 from tests.conftest import drum_loop, heard
 from tests.synth import play
 
-_PER_BEAT = ("rings", "tails_s", "beat_in_bar", "features", "beat_sure", "voice", "lead")
+_PER_BEAT = ("rings", "pitches", "beat_in_bar", "features", "beat_sure", "voice", "lead")
 
 
 def test_analysis_hops_keep_time_at_every_rate() -> None:

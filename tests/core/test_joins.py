@@ -31,7 +31,7 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     least = minimum_filter1d(usual, 2 * per_bar + 1, mode="nearest")
     against = 5.0 * np.clip((n - index) / (8.0 * per_bar), 0, 1) * (usual - least)
     differ = differ + against[np.abs(index[:, None] - index)]
-    held = chart.rings[:, 0].astype(np.float64)
+    held = chart.rings.astype(np.float64)
     held /= np.median(held.sum(axis=1)) + 0.5
     cut_off = np.maximum(held[:, None] - held[None], 0).sum(axis=2)
     differ = differ + 1.5 * cut_off
@@ -46,13 +46,13 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.4 + 3.3 * differ + 3.0 * (1 - smoother) ** 2 + jumps(features), change
+    return 0.2 + 1.6 * differ + 2.5 * (1 - smoother) ** 2 + jumps(features), change
 
 
 def jumps(features: np.ndarray) -> np.ndarray:
     """What speaks against every join as it jumps further than half of the track's own beats do; (beats, beats)."""
     cost = np.zeros((len(features), len(features)))
-    for most, (first, second) in ((4.0, TIMBRE_HALVES), (2.0, HARMONY_HALVES)):
+    for most, (first, second) in ((2.0, TIMBRE_HALVES), (1.0, HARMONY_HALVES)):
         ends, begins = features[np.maximum(np.arange(len(features)) - 1, 0)][:, second], features[:, first]
         apart = np.sqrt(np.square(ends[:, None] - begins[None]).sum(axis=2))
         own = np.sort(np.diagonal(apart)[1:])

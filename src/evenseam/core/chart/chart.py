@@ -13,13 +13,13 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 10
+CHART_VERSION = 11
 VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]
 _ARRAYS = {"beats": np.int64, "beat_in_bar": np.int16, "features": np.float16, "beat_sure": np.float16,
            "intensity": np.float16, "voice": np.float16, "lead": np.float16, "rings": np.float16,
-           "tails_s": np.float16}  # fmt: skip
+           "pitches": np.float16}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,9 +61,9 @@ class Chart:
     `beats`: samples; `beat_in_bar`: 0 is the downbeat; `features` (beats, dimensions): the sound between a beat and the
     next one, scaled so that plain Euclidean distance between two rows says how different two beats sound; `beat_sure`:
     how clearly it is a beat; `intensity`: how full the music is there; `voice` and `lead`: how likely a voice, or any
-    lead, sounds over it; all 0 to 1. `rings` (beats, 2, 36): how many notes are held across the beat, and across the place
-    halfway to the next one, as is to be expected, by register (below C3, to E4, above) and pitch class (C first); `tails_s`
-    (beats, 2): for how long they would sound on.
+    lead, sounds over it; all 0 to 1. `rings` (beats, 36): how many notes are held across the beat, as is to be expected, by
+    register (below C3, to E4, above) and pitch class (C first); `pitches` (beats, 12): how likely each pitch class sounds
+    between the beat and the next one.
 
     In free time (`free_time`) there are no bars: each "beat" is a breath point where a phrase may end, and each is its
     own bar. `meter` is as written: (6, 8) has two beats to the bar, felt as dotted quarters. `other_tempo_bpm`: half or twice
@@ -95,7 +95,7 @@ class Chart:
     voice: FloatArray
     lead: FloatArray
     rings: FloatArray
-    tails_s: FloatArray
+    pitches: FloatArray
     sections: tuple[Section, ...]
     loops: tuple[Loop, ...]
 
@@ -174,8 +174,7 @@ class Chart:
             "bars": self._bars(),
             "voice": [round(float(v), 2) for v in self.voice],
             "lead": [round(float(v), 2) for v in self.lead],
-            "rings": [round(float(v), 2) for v in self.rings[:, 0].sum(axis=1)],
-            "tails_s": [round(float(v), 2) for v in self.tails_s[:, 0]],
+            "rings": [round(float(v), 2) for v in self.rings.sum(axis=1)],
             "elapsed_s": round(elapsed_s, 3),
         }
         for name, at in {

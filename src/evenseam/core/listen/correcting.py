@@ -14,6 +14,7 @@ from evenseam.core.listen.beats import follow_tempo, near_steps
 from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
 from evenseam.core.listen.ear import STEP_HOPS
 from evenseam.core.listen.heard import Heard
+from evenseam.core.listen.pitches import pitches
 from evenseam.core.listen.ringing import ringing
 from evenseam.core.listen.sections import parts_of
 
@@ -66,7 +67,6 @@ def tapped(grid: Grid, taps: list[int], heard: Heard) -> Grid:
 def _on_grid(chart: Chart, heard: Heard, grid: Grid) -> Chart:
     hops = grid.beats / float(heard.samples_per_hop)
     features = beat_features(heard.bands, heard.chroma, heard.tones, hops)
-    rings, tails_s = ringing(heard.tones, hops, grid.rate / float(heard.samples_per_hop))
     sections, loops = parts_of(features, grid.beats, grid.place, grid.beats_per_bar, chart.ring_out_end_samples)
     return replace(
         chart,
@@ -81,8 +81,8 @@ def _on_grid(chart: Chart, heard: Heard, grid: Grid) -> Chart:
         intensity=beat_intensity(heard.bands, heard.rise, hops),
         voice=mean_between(heard.voice, hops / STEP_HOPS),
         lead=mean_between(heard.lead, hops / STEP_HOPS),
-        rings=rings,
-        tails_s=tails_s,
+        rings=ringing(heard.tones, hops),
+        pitches=pitches(heard.tones, hops),
         sections=sections,
         loops=loops,
     )

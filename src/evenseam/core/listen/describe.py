@@ -23,17 +23,17 @@ def beat_features(bands: Floats, chroma: Floats, tones: Tones, beat_hops: NDArra
     registers. Colour: the shape of the spectrum by semitone.
     """
     n_hops = bands.shape[0]
-    halves = _halves(beat_hops, n_hops)
+    halves = half_beats(beat_hops, n_hops)
     if not halves.size:
         return np.zeros((0, COLOUR.stop), dtype=np.float32)
     sound = _sound(between_beats(bands, halves), between_beats(chroma, halves))
-    rows = _halves(beat_hops / TONE_HOPS, tones.shape[0])
+    rows = half_beats(beat_hops / TONE_HOPS, tones.shape[0])
     energy = between_beats(tones, rows)
     parts = ((SOUND_WEIGHT, sound), (NOTES_WEIGHT, _notes(energy)), (COLOUR_WEIGHT, _unit(energy)))
     return np.concatenate([weight * _by_usual_step(values.reshape(beat_hops.size, -1)) for weight, values in parts], axis=1)
 
 
-def _halves(hops: NDArray[np.float64], n_hops: int) -> NDArray[np.int64]:
+def half_beats(hops: NDArray[np.float64], n_hops: int) -> NDArray[np.int64]:
     """The steps on which the halves of all beats begin, (2 * beats,)."""
     if not hops.size:
         return np.empty(0, dtype=np.int64)

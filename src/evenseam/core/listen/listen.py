@@ -20,6 +20,7 @@ from evenseam.core.listen.heard import Heard
 from evenseam.core.listen.intake import Intake, TakingIn, take_in
 from evenseam.core.listen.key import find_key
 from evenseam.core.listen.phrases import find_breaths
+from evenseam.core.listen.pitches import pitches
 from evenseam.core.listen.ringing import ringing
 from evenseam.core.listen.sections import parts_of
 from evenseam.core.listen.spectra import Spectra, spectra
@@ -89,7 +90,6 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
     downbeats = beats[rhythm.place == 0]
     beat_hops = beats / float(spec.samples_per_hop)
     features = beat_features(spec.bands, spec.chroma, kept.tones, beat_hops)
-    rings, tails_s = ringing(kept.tones, beat_hops, intake.rate / float(spec.samples_per_hop))
     sections, loops = parts_of(features, beats, rhythm.place, rhythm.beats_per_bar, ring)
     chart = Chart(
         rate=intake.rate,
@@ -116,8 +116,8 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         intensity=_as_stored(beat_intensity(spec.bands, spec.rise, beat_hops)),
         voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
         lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
-        rings=_as_stored(rings),
-        tails_s=_as_stored(tails_s),
+        rings=_as_stored(ringing(kept.tones, beat_hops)),
+        pitches=_as_stored(pitches(kept.tones, beat_hops)),
         sections=sections,
         loops=loops,
     )

@@ -32,7 +32,7 @@ _REPETITION_WEIGHT = 5.0
 _CUT_OFF_WEIGHT = 1.5  # of what is held before a seam and not after it
 _LEAST_HELD = 0.5  # notes: in tracks where little is held, so much at least counts as much
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
-_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.4, 3.3, 3.0
+_SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.2, 1.6, 2.5
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
 _LOOKED_AT = 4  # times as many are looked at by difference alone before their grade counts
 _BEATS_AT_ONCE = 256
@@ -141,7 +141,7 @@ class Joins:
 
     def held_across(self, i: int, j: int) -> tuple[float, float]:
         """How many notes are held where a seam leaves, and how many of them do not go on where it enters."""
-        held, held_after = self._chart.rings[[i, j], 0]
+        held, held_after = self._chart.rings[[i, j]]
         return float(held.sum()), float(np.maximum(held - held_after, 0).sum())
 
     def to_bytes(self) -> bytes:
@@ -171,7 +171,7 @@ class Joins:
     @cached_property
     def _held(self) -> Floats:
         """What is held across each beat, (beats, 36); usual places of the track have 1 in all."""
-        held = self._chart.rings[:, 0]
+        held = self._chart.rings
         usual = float(np.median(held.sum(axis=1))) if held.size else 0.0
         return np.asarray(held / np.float32(usual + _LEAST_HELD), dtype=np.float32)
 

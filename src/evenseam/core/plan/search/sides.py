@@ -13,7 +13,7 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.description import HARMONY_HALVES, TIMBRE, TIMBRE_HALVES
 
 _USUAL = 0.5  # of the track's own beats half jump further: so much is not heard as a cut
-_JUMP_COSTS = (4.0, 2.0)  # of a jump as far as any of the track's own, in timbre and in harmony
+_JUMP_COSTS = (2.0, 1.0)  # of a jump as far as any of the track's own, in timbre and in harmony
 
 Floats = NDArray[np.float32]
 Ints = NDArray[np.int64]

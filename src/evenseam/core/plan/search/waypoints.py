@@ -20,7 +20,7 @@ from evenseam.core.plan.search.openings import Graph, Openings
 from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, StageTable, Starts, Waypoint, back, of_all
 
 _QUANTA_PER_BAR = 16
-_MOST_STATES = 20_000  # of one stage
+_MOST_STATES = 10_000  # of one stage
 LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
