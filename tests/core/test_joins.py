@@ -46,7 +46,7 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     downbeats = np.flatnonzero(chart.beat_in_bar == 0)[1:]
     natural = np.sort(change[downbeats, downbeats])
     smoother = 1 - np.searchsorted(natural, change, side="right") / natural.size
-    return 0.2 + 1.6 * differ + 2.5 * (1 - smoother) ** 2 + jumps(features), change
+    return 0.2 + 1.6 * differ + 3.5 * (1 - smoother) ** 2 + jumps(features), change
 
 
 def jumps(features: np.ndarray) -> np.ndarray:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.chart.description import N_TONES
+from evenseam.core.listen.describe import Tones
 from evenseam.core.listen.networks import network
 from evenseam.core.listen.spectra import TONE_HOPS, tone_cells
 
@@ -23,7 +24,6 @@ _NEAR_ROWS, _FAR_ROWS = 3, 4  # rows away from a place that its own stroke is no
 
 FloatArray = NDArray[np.float32]
 Ints = NDArray[np.int64]
-Tones = NDArray[np.float32] | NDArray[np.float16]
 
 
 def ringing(tones: Tones, beat_hops: NDArray[np.float64]) -> FloatArray:
