@@ -37,9 +37,9 @@ class Blend:
         last_hits = [aim for aim in brief.aims if aim.kind == "last_hit" and brief.landing != "fade"]
         last_hit = last_hits[-1] if last_hits else None
         found = self._found(offer, brief, count, last_hit)
-        if last_hit is not None and (not found or _missed(found[0])):
+        missed = MISSED_COST[last_hit.weight] if last_hit is not None else 0.0
+        if last_hit is not None and (not found or (_missed(found[0]) and found[0].score > missed)):
             without = self._found(offer, brief, count, None)
-            missed = MISSED_COST[last_hit.weight]
             if without and (not found or without[0].score + missed < found[0].score):
                 found = without
         return found or _or_trimmed(offer, brief, count)

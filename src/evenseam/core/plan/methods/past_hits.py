@@ -25,7 +25,7 @@ from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
-from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, openings_inside
+from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, Graph, openings_inside
 from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
@@ -45,7 +45,8 @@ class PastHits:
         self._weights = [aim.weight for aim in on_the_way(brief.aims)]
         self._least_missed = min((w.missed_cost for w in self._waypoints), default=np.inf)
         self._nice_cost = sum(MISSED_COST[weight] for weight in self._weights if weight == "nice")
-        self._passings: dict[Attempt, Passing] = {}
+        self._graphs: dict[tuple[int, bool, bool], Graph] = {}
+        self._passings: dict[tuple[Attempt, int | None], Passing] = {}
         self._known: dict[tuple[Attempt, int, bool], tuple[Route, ...]] = {}
 
     def missed(self, attempt: Attempt, may_miss: float = np.inf) -> float:
@@ -100,20 +101,34 @@ class PastHits:
         return bool(np.all(bar_left - bar_entered >= [opening, *[attempt.hold] * len(leaves)][: len(leaves)]))
 
     def _search(self, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
-        if attempt not in self._passings:
-            self._passings[attempt] = self._passing(attempt)
-        passing = self._passings[attempt]
+        most_seams = self._brief.max_seams
+        if count == 1 and most_seams is not None:  # to count seams takes several times as long, and they may be few enough
+            free = self._within_seams(None, attempt, count, may_miss)
+            if not free or len(free[0].seams) <= most_seams:
+                return free
+        return self._within_seams(most_seams, attempt, count, may_miss)
+
+    def _within_seams(self, most_seams: int | None, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
+        if (attempt, most_seams) not in self._passings:
+            self._passings[attempt, most_seams] = self._passing(attempt, most_seams)
+        passing = self._passings[attempt, most_seams]
         wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
         shaped = SHAPE_COST * passing.graph.shape.most_s / 4
         bounds = Bounds(_BOUND + shaped, _MUST_BOUND + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
-    def _passing(self, attempt: Attempt) -> Passing:
+    def _passing(self, attempt: Attempt, most_seams: int | None) -> Passing:
         offer, brief = self._offer, self._brief
-        graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
         anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
         returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
-        return Passing(graph, self._waypoints, brief.max_seams, anew, returns, ending, brief.order == "forward")
+        return Passing(self._graph(attempt), self._waypoints, most_seams, anew, returns, ending, brief.order == "forward")
+
+    def _graph(self, attempt: Attempt) -> Graph:
+        key = attempt.hold, attempt.short_bars, attempt.other_openings
+        if key not in self._graphs:
+            offer, brief = self._offer, self._brief
+            self._graphs[key] = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+        return self._graphs[key]
 
 
 def _leaves_open(freer: Attempt, attempt: Attempt) -> bool:

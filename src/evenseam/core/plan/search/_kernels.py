@@ -113,33 +113,37 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    cost, at, base, buckets, bars, edges, places, end, window, asked, bound, shape, best
+    cost, at, base, buckets, bars, edges, places, end, window, asked, bounds, shape, most_debt, missed, stage
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
     cost, at: the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from `base`. buckets: (first,
-    last) of them that are near enough to the window. bars: (sample,
-    steps), int64 (nodes,). edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the
-    downbeat of their bar, where each bar's begin), int64 (places,) and (nodes + 1,). window: (low, high) in which a place may
-    sound before any change of speed. asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its
-    per cents); within the tolerance none is needed. bound: dearer ways are left. shape: as `Shape.for_kernel` makes it.
+    last) of them that are near enough to the window. bars: (sample, steps), int64 (nodes,). edges: (first, to, cost, sample
+    left, sample entered, bar entered). places: (samples from the downbeat of their bar, samples of the track, where each bar's
+    begin), int64 (places,) twice and (nodes + 1,). window: (low, high) in which a place may sound before any change of speed.
+    asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its per cents); within the tolerance
+    none is needed. bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second.
+    shape: as `Shape.for_kernel` makes it. missed, stage: what ways have passed over in this table, and its number.
 
-    best: the cheapest by the bar they go on from, the bars that are played on until then, and the seams taken: (cost, landed,
-    goes on at, place, state, edge), arrays (nodes, debts, width), changed in place. Of a place that sounds before the seam of
-    its edge, the edge is written as edges.size plus its number.
+    Returns the cheapest by the bar they go on from, the bars that are played on until then (`most_debt` at most), and the seams
+    taken: what each costs with what was missed, float32 (starts,), and int64 (8, starts): node, samples and seams
+    taken, the sample on which it landed, the stage, its state and edge, and the sample of the track that sounds. Of a place
+    that sounds before the seam of its edge, the edge is written as edges.size plus its number.
     """
     bar_at, steps = bars
     edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
-    place_into, place_first = places
+    place_into, place_at, place_first = places
     low, high = window
-    most_debt = best[0].shape[1] - 1
+    bound, most = bounds
     _, nodes, width = cost.shape
+    best_cost = np.full((nodes, most_debt + 1, width), np.float32(np.inf), dtype=np.float32)
+    best = best_cost, np.empty((nodes, most_debt + 1, width, 5), dtype=np.int64)
     for bucket in range(buckets[0], buckets[1]):
         for node in range(nodes):
             for layer in range(width):
                 here = cost[bucket, node, layer]
                 now = at[bucket, node, layer] + base
-                if here == np.inf or now > high:
+                if here == np.inf or here > bound or now > high:
                     continue
                 state = (bucket * nodes + node) * width + layer
                 for p in range(place_first[node], place_first[node + 1]):
@@ -175,12 +179,13 @@ def places_met(  # type: ignore[no-untyped-def]
                             if source >= entered[e] and low <= enters + source <= high:
                                 debt, rest = min(most_debt, to - bar), bar_at[to] - source
                                 _offer(best, to, debt, above, value, enters + source, rest, p, state, e, asked)
+    return _starts(best, place_at, most, missed, stage)
 
 
 @numba.njit(cache=True, nogil=True)
 def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, asked):  # type: ignore[no-untyped-def]
     """Keep a place that is met where nothing cheaper goes on from the same bar."""
-    best_cost, best_landed, best_on, best_place, best_state, best_edge = best
+    best_cost, best_of = best
     at, tolerance, span, any_speed, speed = asked
     landed = sounds if abs(sounds - at) <= tolerance else at
     total = np.float64(value)
@@ -188,11 +193,57 @@ def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, ask
         total += any_speed + speed * (100.0 * (sounds - landed) / span) ** 2
     if total < best_cost[goes, debt, layer]:
         best_cost[goes, debt, layer] = total
-        best_landed[goes, debt, layer] = landed
-        best_on[goes, debt, layer] = landed + rest
-        best_place[goes, debt, layer] = place
-        best_state[goes, debt, layer] = state
-        best_edge[goes, debt, layer] = edge
+        of = best_of[goes, debt, layer]
+        of[0], of[1], of[2], of[3], of[4] = landed, landed + rest, place, state, edge
+
+
+@numba.njit(cache=True, nogil=True)
+def _starts(best, place_at, most, missed, stage):  # type: ignore[no-untyped-def]
+    """What was kept, as `places_met` returns it."""
+    best_cost, best_of = best
+    nodes, debts, width = best_cost.shape
+    n = 0
+    for value in best_cost.flat:
+        n += value <= most and value < np.inf
+    cost, rows = np.empty(n, dtype=np.float32), np.empty((8, n), dtype=np.int64)
+    k = 0
+    for node in range(nodes):
+        for debt in range(debts):
+            for layer in range(width):
+                value = best_cost[node, debt, layer]
+                if value <= most and value < np.inf:
+                    landed, goes_on, place, state, edge = best_of[node, debt, layer]
+                    cost[k] = value + np.float32(missed)
+                    rows[0, k], rows[1, k], rows[2, k], rows[3, k] = node, goes_on, layer, landed
+                    rows[4, k], rows[5, k], rows[6, k], rows[7, k] = stage, state, edge, place_at[place]
+                    k += 1
+    return cost, rows
+
+
+@numba.njit(cache=True, nogil=True)
+def broken_off(cost, at, base, buckets, steps, moment, longest_step, inside_bar_cost, layers):  # type: ignore[no-untyped-def]
+    """Cost and state of the cheapest way of a table that plays at a moment, in a bar; infinite and -1 where there is none.
+
+    cost, at, base, buckets: as of `places_met`. steps: int64 (nodes,), those longer than `longest_step` or of nothing being no
+    bars. inside_bar_cost: by the share of a bar to the nearest bar line. layers: of so many seams the ways may be.
+    """
+    _, nodes, width = cost.shape
+    least, found = np.inf, -1
+    for bucket in range(buckets[0], buckets[1]):
+        for node in range(nodes):
+            step = steps[node]
+            if step <= 0 or step > longest_step:
+                continue
+            for layer in range(layers):
+                here = np.float64(cost[bucket, node, layer])
+                if here >= least:
+                    continue
+                into = moment - at[bucket, node, layer] - base
+                if 0 <= into < step:
+                    value = here + inside_bar_cost * min(into, step - into) / step
+                    if value < least:
+                        least, found = value, (bucket * nodes + node) * width + layer
+    return least, found
 
 
 @numba.njit(cache=True, nogil=True)

@@ -40,23 +40,40 @@ class Waypoint:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Starts:
-    """Where the ways of a stage begin, parallel arrays, and how each was come by: stage, state and edge of the table there."""
+    """Where the ways of a stage begin, and how each was come by.
 
-    node: Ints
-    samples: Ints
-    layer: Ints
+    `cost`: float32 (starts,). `rows`: int64 (8, starts) of node, samples and seams taken, the sample on which the hit before
+    landed, the stage, state and edge of the table that met it, and the sample of the track that sounds there.
+    """
+
     cost: NDArray[np.float32]
-    since: Ints
-    stage: Ints
-    state: Ints
-    edge: Ints
-    source: Ints
+    rows: Ints
+
+    @property
+    def samples(self) -> Ints:
+        """When each goes on."""
+        return self.rows[1]
+
+    @property
+    def since(self) -> Ints:
+        """When each met its hit."""
+        return self.rows[3]
+
+    def came_by(self, start: int) -> tuple[int, int, int, int]:
+        """Stage, state and edge that one was come by, and the sample of the track that sounds."""
+        stage, state, edge, source = self.rows[4:, start].tolist()
+        return stage, state, edge, source
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class StageTable:
-    """The labels of one stage: (buckets of `quantum` samples from `base`, nodes, seams taken); `came` and `taken` are flat."""
+    """The labels of one stage: (buckets of `quantum` samples from `base`, nodes, seams taken); `came` and `taken` are flat.
 
+    `stage`: its number, that of the waypoint to come. `begun`: where its ways began.
+    """
+
+    stage: int
+    begun: Starts
     cost: NDArray[np.float32]
     at: Ints
     came: NDArray[np.int32]
@@ -111,4 +128,6 @@ def back(table: StageTable, state: int, edges: list[int]) -> int:
 
 def of_all(parts: list[Starts]) -> Starts:
     """All of them, one part after the other."""
-    return Starts(**{name: np.concatenate([getattr(p, name) for p in parts]) for name in Starts.__slots__})
+    if len(parts) == 1:
+        return parts[0]
+    return Starts(np.concatenate([p.cost for p in parts]), np.concatenate([p.rows for p in parts], axis=1))

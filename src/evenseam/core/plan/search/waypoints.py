@@ -7,14 +7,14 @@ bars that a seam has to play on are followed as well. What a hit that is missed 
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
-from evenseam.core.plan.search._kernels import cheapest_labels, places_met
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted, always
+from evenseam.core.plan.search._kernels import broken_off, cheapest_labels, places_met
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Graph, Openings
 from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, StageTable, Starts, Waypoint, back, of_all
@@ -28,6 +28,8 @@ _MOST_COUNTED = 40
 _INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
 _ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
 
+Costs = NDArray[np.float64]
+
 
 @dataclass(frozen=True, slots=True)
 class Bounds:
@@ -39,11 +41,6 @@ class Bounds:
     beyond: float
     beyond_must: float
     most: float = np.inf
-
-    def from_starts(self, starts: Starts, is_to_must: bool) -> np.float32:
-        """What ways of a stage may cost."""
-        beyond = self.beyond_must if is_to_must else self.beyond
-        return np.float32(min(starts.cost.min() + np.float32(beyond), self.most))
 
 
 class Passing:
@@ -69,10 +66,16 @@ class Passing:
         self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
         self._most_debt = int((graph.to - graph.bar_entered).max(initial=0)) + 1
         bars = np.arange(graph.at.size + 1)
-        self._first_places = tuple(np.searchsorted(w.bar, bars).astype(np.int64) for w in waypoints)
+        self._places = tuple(
+            (w.into, graph.at[w.bar] + w.into, np.searchsorted(w.bar, bars).astype(np.int64)) for w in waypoints
+        )
+        self._free_entries = tuple(
+            np.flatnonzero(np.isin(o.bar, w.bar[w.into == 0])) if o is not None and w.until_samples is None else None
+            for w, o in zip(waypoints, self._entries, strict=True)
+        )
         # An opening is counted like a seam, and so is a fade.
         self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
-        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[Route, ...]] = {}
+        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[tuple[Route, ...], Costs]] = {}
 
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
@@ -81,8 +84,10 @@ class Passing:
         costs more need not be found.
         """
         n, cheapest_missed = len(self._waypoints), min((w.missed_cost for w in self._waypoints), default=np.inf)
-        key = wanted, count, bounds
-        all_met = self._all_met[key] = self._all_met[key] if key in self._all_met else self._found(wanted, 0, count, bounds)
+        if (wanted, count, bounds) not in self._all_met:
+            unknown = np.full(n + 1, np.inf)
+            self._all_met[wanted, count, bounds] = self._found(wanted, 0, count, bounds, unknown), unknown
+        all_met, least = self._all_met[wanted, count, bounds]
         if (all_met and all_met[-1].cost <= cheapest_missed) or (not all_met and may_miss < cheapest_missed):
             return all_met  # no way that misses one of them is cheaper, or does
         if may_miss < MUST_COST <= cheapest_missed:
@@ -90,49 +95,47 @@ class Passing:
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
         for reach in sorted({min(_PASSED_OVER, n), n}):
-            if found := different([*all_met, *self._found(wanted, reach, count, bounds)], count):
+            if found := different([*all_met, *self._found(wanted, reach, count, bounds, least.copy())], count):
                 return tuple(found)
         return ()
 
-    def _found(self, wanted: Wanted, reach: int, count: int, bounds: Bounds) -> tuple[Route, ...]:
+    def _found(self, wanted: Wanted, reach: int, count: int, bounds: Bounds, least: Costs) -> tuple[Route, ...]:
+        """The cheapest routes that pass over no more than `reach` hits in a row.
+
+        `least`: (stages,), what the cheapest start of each is known to cost at most; changed in place.
+        """
         n = len(self._waypoints)
         starts: list[list[Starts]] = [[] for _ in range(n + 1)]
         starts[0] = [self._opening()]
-        begun: dict[int, Starts] = {}
         tables: dict[int, StageTable] = {}
         ends: list[End] = []
         for stage in range(n + 1):
             if not starts[stage]:
                 continue
-            begun[stage] = of_all(starts[stage])
-            missed, last = 0.0, min(n, stage + 1 + reach)
-            to_end = stage == n or (reach > 0 and last == n)  # the end has to be met like a must
-            bound = bounds.from_starts(begun[stage], to_end or any(hit.is_must for hit in self._waypoints[stage:last]))
-            bounds_at = self._bounds_at(begun[stage], stage, last, wanted.give, bound, bounds.most)
-            tables[stage] = table = self._table(begun[stage], self._latest(last, wanted), bounds_at)
+            begun, last, missed = of_all(starts[stage]), min(n, stage + 1 + reach), 0.0
+            least[stage] = min(least[stage], begun.cost.min())
+            most_of = [self._bound(least[k], k, reach, bounds) for k in range(stage, last + 1)]
+            tables[stage] = table = self._table(stage, begun, wanted, most_of, bounds.most)
             for number in range(stage, last):
-                for met in (
-                    self._meets(table, begun[stage], stage, number, wanted.give, min(bound, np.float32(bounds.most - missed))),
-                    self._starts_anew(table, begun[stage], stage, number),
-                ):
+                most = min(most_of[0], bounds.most - missed), most_of[number - stage + 1] - missed
+                for met in (self._meets(table, number, wanted.give, most, missed), self._starts_anew(table, number, missed)):
                     if met is not None:
-                        starts[number + 1].append(replace(met, cost=met.cost + np.float32(missed)))
+                        starts[number + 1].append(met)
                 missed += self._waypoints[number].missed_cost
             if last == n:
-                ends += self._ends(stage, table, begun[stage], wanted, missed)
+                ends += self._ends(table, wanted, missed)
         ends.sort(key=lambda end: (end.cost, end.played_samples, end.stage, end.state))
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
         for end in ends[: _TRIED_PER_ROUTE * count]:
-            route = self._traced(end, begun, tables)
+            route = self._traced(end, tables)
             routes.setdefault(route.seams, route)
             if len(routes) == count:
                 break
         return tuple(routes.values())
 
     def _opening(self) -> Starts:
-        node, samples, layer, cost = self.graph.from_start()
-        nowhere = np.full(1, -1, dtype=np.int64)
-        return Starts(node, samples, layer, cost, np.zeros(1, dtype=np.int64), nowhere, nowhere, nowhere, nowhere)
+        rows = np.array([[self.graph.start], [0], [0], [0], [-1], [-1], [-1], [-1]], dtype=np.int64)
+        return Starts(np.zeros(1, dtype=np.float32), rows)
 
     def _latest(self, last: int, wanted: Wanted) -> int:
         """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
@@ -141,20 +144,35 @@ class Passing:
         at = self._waypoints[last - 1]
         return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
 
-    def _bounds_at(
-        self, begun: Starts, stage: int, last: int, give: float, bound: np.float32, most: float
-    ) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-        """What ways of a stage may cost from when on: past a hit that they have not met, less by what it costs."""
-        if not np.isfinite(most):
-            return always(bound)
-        hits, base = self._waypoints[stage:last], int(begun.samples.min())
-        late = [hit.at_samples + hit.tolerance_samples + int(give * (hit.at_samples - begun.since.min())) for hit in hits]
-        missed = np.cumsum([0.0, *(hit.missed_cost for hit in hits)])
-        return np.array([0, *late]) - base, np.minimum(bound, most - missed).astype(np.float32)
+    def _bound(self, least: float, stage: int, reach: int, bounds: Bounds) -> float:
+        """What ways of a stage may cost whose cheapest start costs so much."""
+        n = len(self._waypoints)
+        last = min(n, stage + 1 + reach)
+        to_end = stage == n or (reach > 0 and last == n)  # the end has to be met like a must
+        is_to_must = to_end or any(hit.is_must for hit in self._waypoints[stage:last])
+        return min(least + (bounds.beyond_must if is_to_must else bounds.beyond), bounds.most)
 
-    def _table(self, starts: Starts, latest: int, bounds: tuple[NDArray[np.int64], NDArray[np.float32]]) -> StageTable:
-        base, graph = int(starts.samples.min()), self.graph
-        limit = max(1, latest - base)
+    def _bounds_at(
+        self, begun: Starts, stage: int, give: float, most_of: list[float], most: float
+    ) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+        """What ways of a stage may cost from when on: past a hit that they have not met, less by what it costs.
+
+        `most_of`: what those of this stage may cost, and then of each that it leads to. `most`: of all ways to the end.
+        """
+        last = stage + len(most_of) - 1
+        hits, since = self._waypoints[stage:last], int(begun.since.min())
+        late = [hit.at_samples + hit.tolerance_samples + int(give * (hit.at_samples - since)) for hit in hits]
+        missed = [0.0, *accumulate(hit.missed_cost for hit in hits)]
+        leads_on = np.inf if last == len(self._waypoints) else -np.inf
+        costs = [min(most_of[0], most - missed[-1], leads_on)]
+        for passed, goes_on in zip(missed[-2::-1], most_of[:0:-1], strict=True):
+            leads_on = max(leads_on, goes_on - passed)
+            costs.append(min(most_of[0], most - passed, leads_on))
+        return np.array([0, *late]) - int(begun.samples.min()), np.array(costs[::-1], dtype=np.float32)
+
+    def _table(self, stage: int, begun: Starts, wanted: Wanted, most_of: list[float], most: float) -> StageTable:
+        base, graph = int(begun.samples.min()), self.graph
+        limit = max(1, self._latest(stage + len(most_of) - 1, wanted) - base)
         quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
         cost, at, came, taken = cheapest_labels(
             graph.steps,
@@ -163,127 +181,116 @@ class Passing:
             graph.samples,
             graph.cost,
             graph.bar_entered,
-            (starts.node, starts.samples - base, starts.layer, starts.cost),
+            (begun.rows[0], begun.samples - base, begun.rows[2], begun.cost),
             graph.end,
             limit,
             quantum,
-            bounds,
+            self._bounds_at(begun, stage, wanted.give, most_of, most),
             self._width if self._width > 1 else 0,
             graph.shape.for_kernel(base),
         )
         shape = (-1, graph.at.size, self._width)
-        return StageTable(cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
+        return StageTable(stage, begun, cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
 
-    def _meets(
-        self, table: StageTable, begun: Starts, stage: int, number: int, give: float, bound: np.float32
-    ) -> Starts | None:
+    def _meets(self, table: StageTable, number: int, give: float, most: tuple[float, float], missed: float) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
         hit, graph = self._waypoints[number], self.graph
-        span = max(1, hit.at_samples - int(begun.since.max()))
+        if not hit.bar.size:
+            return None
+        span = max(1, hit.at_samples - int(table.begun.since.max()))
         reach = hit.tolerance_samples + int(give * span)
-        shape = (graph.at.size, self._most_debt + 1, self._width)
-        cost = np.full(shape, np.inf, dtype=np.float32)
-        best: tuple[NDArray[Any], ...] = (cost, *(np.zeros(shape, dtype=np.int64) for _ in range(5)))
-        places_met(
+        found = places_met(
             table.cost,
             table.at,
             table.base,
             table.buckets_near(hit.at_samples - reach - self._longest_move, hit.at_samples + reach),
             (graph.at, graph.steps),
             (graph.first, graph.to, graph.cost, graph.left, graph.entered, graph.bar_entered),
-            (hit.into, self._first_places[number]),
+            self._places[number],
             graph.end,
             (hit.at_samples - reach, hit.at_samples + reach),
             (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
-            bound,
+            (np.float32(min(most)), np.float32(most[1])),
             graph.shape.for_kernel(0),
-            best,
+            self._most_debt,
+            missed,
+            table.stage,
         )
-        at = np.nonzero(np.isfinite(cost))
-        if not at[0].size:
-            return None
-        cost, landed, goes_on, place, state, edge = (values[at] for values in best)
-        source = graph.at[hit.bar[place]] + hit.into[place]
-        return Starts(at[0], goes_on, at[2], cost, landed, np.full(cost.size, stage), state, edge, source)
+        return Starts(*found) if found[0].size else None
 
-    def _starts_anew(self, table: StageTable, begun: Starts, stage: int, number: int) -> Starts | None:
+    def _starts_anew(self, table: StageTable, number: int, missed: float) -> Starts | None:
         """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
         hit, graph, anew = self._waypoints[number], self.graph, self._entries[number]
-        broken = self._broken_off(table, begun, hit.at_samples, hit.until_samples) if anew is not None else None
+        broken = self._broken_off(table, hit.at_samples, hit.until_samples) if anew is not None else None
         if anew is None or broken is None:
             return None
         cost, state = broken
-        is_free = anew.bar > state // self._width % graph.at.size if self._forward else np.ones(anew.to.size, dtype=bool)
-        if hit.until_samples is None:
-            is_free &= np.isin(anew.bar, hit.bar[hit.into == 0])
-        free = np.flatnonzero(is_free)
+        free = self._free_entries[number]
+        if free is None:
+            free = np.arange(anew.to.size)
+        if self._forward:
+            free = free[anew.bar[free] > state // self._width % graph.at.size]
         if not free.size:
             return None
         to, bar = anew.to[free], anew.bar[free]
-        samples = hit.goes_on_samples + graph.at[to] - graph.at[bar]
-        layer = state % self._width + (self._width > 1)
-        layers, since, stages, states = (np.full(to.size, value) for value in (layer, hit.goes_on_samples, stage, state))
-        total = np.float32(cost) + anew.cost[free]
-        return Starts(to, samples, layers, total, since, stages, states, _ANEW - free, graph.at[bar])
+        rows = np.empty((8, free.size), dtype=np.int64)
+        rows[0], rows[1], rows[2] = (
+            to,
+            hit.goes_on_samples + graph.at[to] - graph.at[bar],
+            state % self._width + (self._width > 1),
+        )
+        rows[3], rows[4], rows[5], rows[6], rows[7] = hit.goes_on_samples, table.stage, state, _ANEW - free, graph.at[bar]
+        return Starts(np.float32(cost) + anew.cost[free] + np.float32(missed), rows)
 
-    def _broken_off(
-        self, table: StageTable, begun: Starts, at_samples: int, until_samples: int | None = None
-    ) -> tuple[float, int] | None:
+    def _broken_off(self, table: StageTable, at_samples: int, until_samples: int | None = None) -> tuple[float, int] | None:
         """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one.
 
-        Before a silence the nearer to a bar line the better.
+        Before a silence the nearer to a bar line the better. A start anew is counted like a seam.
         """
         graph = self.graph
-        if at_samples - int(begun.since.max()) < graph.usual_step // 2:
+        if at_samples - int(table.begun.since.max()) < graph.usual_step // 2:
             return None
-        first, last = table.buckets_near(at_samples - self._longest_move, at_samples)
-        now = table.at[first:last] + table.base
-        plays = (now <= at_samples) & (now + graph.steps[:, None] > at_samples)
-        plays[:, [graph.end, graph.start]] = False
-        plays &= graph.steps[:, None] < OUT_OF_REACH
-        cost = np.where(plays, table.cost[first:last], np.inf)
-        if until_samples is not None:
-            into = (at_samples - now) / np.maximum(1, graph.steps[:, None])
-            cost = cost + _INSIDE_BAR_COST * np.minimum(np.abs(into), np.abs(1 - into))
-        if self._width > 1:
-            cost[..., -1 - graph.fades :] = np.inf  # a start anew is counted like a seam
-        if not cost.size or not np.isfinite(cost).any():
-            return None
-        best = int(np.argmin(cost))
-        return float(cost.flat[best]), first * graph.at.size * self._width + best
+        near = table.buckets_near(at_samples - self._longest_move, at_samples)
+        inside = 0.0 if until_samples is None else _INSIDE_BAR_COST
+        layers = self._width - 1 - graph.fades if self._width > 1 else 1
+        cost, state = broken_off(
+            table.cost, table.at, table.base, near, graph.steps, at_samples, OUT_OF_REACH - 1, inside, layers
+        )
+        return (cost, state) if state >= 0 else None
 
     def _speed_cost(self, span: int) -> tuple[float, float]:
         """Of any change of speed over a span, and of the square of its per cents."""
         share = max(LEAST_SPAN_SHARE, span / max(span, self._waypoints[-1].at_samples))
         return SPEED_COST * share, STRETCH_COST_PER_PCT2 * share
 
-    def _ends(self, stage: int, table: StageTable, begun: Starts, wanted: Wanted, missed: float) -> list[End]:
+    def _ends(self, table: StageTable, wanted: Wanted, missed: float) -> list[End]:
         """The ways that end in time."""
-        end = self.graph.end
-        at_end = table.cost[:, end]
-        bucket, layer = np.nonzero(np.isfinite(at_end))
-        played = table.at[bucket, end, layer] + table.base + self.graph.to_hit_samples
-        last = replace(wanted, pinned_samples=int(begun.since.max()))
-        inside = np.flatnonzero((played >= last.shortest_played) & (played <= last.longest_played))
-        total = at_end[bucket, layer] + last.cost(played) + missed
-        state = (bucket * self.graph.at.size + end) * self._width + layer
-        found = [End(float(total[k]), stage, int(state[k]), int(played[k])) for k in inside]
-        return [*found, *self._ends_anew(stage, table, begun, last, missed)]
+        end, to_hit = self.graph.end, self.graph.to_hit_samples
+        last = replace(wanted, pinned_samples=int(table.begun.since.max()))
+        first, after = table.buckets_near(last.shortest_played - to_hit, last.longest_played - to_hit)
+        played = table.at[first:after, end] + table.base + to_hit
+        is_end = np.isfinite(table.cost[first:after, end]) & (played >= last.shortest_played) & (played <= last.longest_played)
+        bucket, layer = np.nonzero(is_end)
+        total = table.cost[first + bucket, end, layer] + last.cost(played[is_end]) + missed
+        state = ((first + bucket) * self.graph.at.size + end) * self._width + layer
+        ends = zip(total.tolist(), state.tolist(), played[is_end].tolist(), strict=True)
+        found = [End(cost, table.stage, at, so_long) for cost, at, so_long in ends]
+        return [*found, *self._ends_anew(table, last, missed)]
 
-    def _ends_anew(self, stage: int, table: StageTable, begun: Starts, wanted: Wanted, missed: float) -> Iterator[End]:
+    def _ends_anew(self, table: StageTable, wanted: Wanted, missed: float) -> Iterator[End]:
         """The ways that break off to go straight into the last hit, where it is aimed at or meets a waypoint."""
         ending = self._ending
         if ending is None:
             return
         moments: list[tuple[int, int | None, float]] = [(wanted.samples, None, 0.0)] if ending.is_aimed else []
-        moments += [(w.at_samples, k, w.missed_cost) for k, w in enumerate(self._waypoints) if k >= stage and w.may_end]
+        moments += [(w.at_samples, k, w.missed_cost) for k, w in enumerate(self._waypoints) if k >= table.stage and w.may_end]
         for at, number, saved in moments:
             over = np.array(at - wanted.samples)
-            if wanted.tail.takes(over) == over and (broken := self._broken_off(table, begun, at)):
+            if wanted.tail.takes(over) == over and (broken := self._broken_off(table, at)):
                 cost = broken[0] + missed - saved + ending.cost + float(wanted.cost(np.array([at]))[0])
-                yield End(cost, stage, broken[1], at, ending, number)
+                yield End(cost, table.stage, broken[1], at, ending, number)
 
-    def _traced(self, end: End, begun: dict[int, Starts], tables: dict[int, StageTable]) -> Route:
+    def _traced(self, end: End, tables: dict[int, StageTable]) -> Route:
         edges: list[int] = []  # the last one first, as the way is followed back
         met: list[tuple[int, int, int]] = []
         anew: dict[int, tuple[int, int, int, int]] = {}  # by their place among the edges: samples and beats left and entered
@@ -297,9 +304,8 @@ class Passing:
             start = back(tables[stage], state, edges)
             if stage == 0:
                 break
-            begins, n_edges, hit = begun[stage], self.graph.to.size, self._waypoints[stage - 1]
-            edge, source = int(begins.edge[start]), int(begins.source[start])
-            stage_before, state = int(begins.stage[start]), int(begins.state[start])
+            begins, n_edges, hit = tables[stage].begun, self.graph.to.size, self._waypoints[stage - 1]
+            stage_before, state, edge, source = begins.came_by(start)
             if edge >= n_edges:  # the hit is met before the seam
                 edges.append(edge - n_edges)
             met.append((stage - 1, source, len(edges)))
