@@ -2,13 +2,14 @@
 
 Usage: plan.py [FOLDER...] [--hits N]   (recordings to fit beside the demo tracks; those in free time have no hits)
 Prints what became of plain lengths of 30 s and more, of N lists of four hits at random frames with a give of 3 %, of N of
-two hits and a last hit with a give of 1 %, and of N of eight hits that are better met than not, in ten minutes. A list is
+two hits and a last hit with a give of 1 %, and of N of eight hits in ten minutes, each asked for in several ways. A list is
 within reach where whole numbers of beats fit between its hits.
 """
 
 import argparse
 import time
-from collections import Counter
+from collections import Counter, defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -47,7 +48,8 @@ class Tally:
         except NoPlanError:
             self.refused += 1
             return None
-        self.spent_ms.append((time.perf_counter() - began) * 1000)
+        finally:
+            self.spent_ms.append((time.perf_counter() - began) * 1000)
         self.plans.append(made)
         return made
 
@@ -86,12 +88,26 @@ def aim(seconds: float, rate: int, kind: str = "downbeat") -> Aim:
     return Aim(round(seconds * rate), kind, "must", round(HALF_FRAME_S * rate))  # type: ignore[arg-type]
 
 
+def long_briefs(rng: np.random.Generator, rate: int) -> Iterator[tuple[str, Brief]]:
+    """Ten minutes past eight hits, and how they are asked for."""
+    aims = tuple(replace(aim(s, rate), weight="should") for s in some_hits(rng, 8, LONG_S))
+    musts = tuple(replace(a, weight="must") for a in aims)
+    asked = Brief(round(LONG_S * rate), aims=aims)
+    yield "better met than not", asked
+    yield "musts", replace(asked, aims=musts)
+    yield "musts, give 0", replace(asked, aims=musts, give_pct=0.0)
+    yield "on any beat", replace(asked, aims=tuple(replace(a, kind="beat") for a in aims))
+    yield "at sections", replace(asked, aims=tuple(replace(a, kind="section") for a in aims))
+    yield "and a last hit", replace(asked, aims=(*aims[:-1], aim(LONG_S - APART_S, rate, "last_hit")))
+    yield "ten seams at most", replace(asked, max_seams=10)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folder", type=Path, nargs="*")
     parser.add_argument("--hits", type=int, default=10)
     args = parser.parse_args()
-    plain, four, ending, long = Tally(), Tally(), Tally(), Tally()
+    plain, four, ending, long = Tally(), Tally(), Tally(), defaultdict(Tally)
     for path in [*sorted(MUSIC.glob("*.ogg")), *(p for f in args.folder for p in sorted(f.glob("*.flac")))]:
         audio = decode(path)
         chart, rate = listen(audio), audio.rate
@@ -108,10 +124,11 @@ def main() -> None:
                 made = tally.plan(planner, Brief(round(length_s * rate), give_pct=give, aims=tuple(aims)))
                 tally.kept.append(made is not None and all(h.is_kept for h in made.hits))
                 tally.reachable.append(is_reachable([a.at_samples / rate for a in aims], chart, give / 100))
-            aims = [replace(aim(s, rate), weight="should") for s in some_hits(rng, 8, LONG_S)]
-            long.plan(planner, Brief(round(LONG_S * rate), aims=tuple(aims)))
+            for how, brief in long_briefs(rng, rate):
+                long[how].plan(planner, brief)
     print(f"plain lengths: {plain.told()}")
-    print(f"ten minutes past eight hits: {long.told()}")
+    for how, tally in long.items():
+        print(f"ten minutes past eight hits, {how}: {tally.told()}")
     for words, tally in (("four hits, give 3 %", four), ("two hits and a last hit, give 1 %", ending)):
         kept, near = np.array(tally.kept), np.array(tally.reachable)
         print(f"{words}: all kept {kept.mean():.0%}; within reach {near.mean():.0%}, of these kept {kept[near].mean():.0%}")
