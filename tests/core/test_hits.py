@@ -1,6 +1,7 @@
 """Hits: the search past them against trying everything, and what holds for every fit that aims at some."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
@@ -170,6 +171,18 @@ def test_what_one_attempt_tells_of_another_is_what_a_search_finds() -> None:
     """But for a list in thirty or so: of the ways within a quantum of time one is kept, and not the same in both searches."""
     track = heard("first_light")
     assert sum(told_otherwise(track, seed, weight) for seed in range(16) for weight in ("should", "must")) <= 1
+
+
+@settings(max_examples=8, deadline=None, derandomize=True)
+@given(st.integers(0, 10_000))
+def test_a_limit_of_seams_is_kept_past_hits_and_costs_nothing_where_they_are_few_enough(seed: int) -> None:
+    track = heard("first_light")
+    seconds = np.sort(np.random.default_rng(seed).uniform(4, 80, 4))
+    brief = Brief(90 * track.audio.rate, aims=aims_at(tuple(seconds.tolist()), track.audio.rate, weight="should"))
+    free = track.planner.plan(brief)
+    assert track.planner.plan(replace(brief, max_seams=len(free.seams))) == free
+    for most in range(1, len(free.seams)):
+        assert len(track.planner.plan(replace(brief, max_seams=most)).seams) <= most
 
 
 @pytest.mark.parametrize(("length_s", "seconds"), [(42.3, 29.0), (57.0, 21.5), (40.7, 14.5), (41.7, 15.4)])

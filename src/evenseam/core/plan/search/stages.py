@@ -1,6 +1,7 @@
 """What the search past hits works with: the hits as waypoints, and stage by stage where ways begin, go and end."""
 
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,10 +50,25 @@ class Starts:
     cost: NDArray[np.float32]
     rows: Ints
 
+    @classmethod
+    def of(cls, cost: NDArray[np.float32], *rows: Ints | int) -> Self:
+        """Starts of some costs; each row for all of them alike, or one by one."""
+        return cls(cost, np.stack([np.broadcast_to(row, cost.shape) for row in rows]).astype(np.int64))
+
+    @property
+    def node(self) -> Ints:
+        """The bar from which each goes on."""
+        return self.rows[0]
+
     @property
     def samples(self) -> Ints:
         """When each goes on."""
         return self.rows[1]
+
+    @property
+    def layer(self) -> Ints:
+        """The seams that each has taken, where they are counted."""
+        return self.rows[2]
 
     @property
     def since(self) -> Ints:

@@ -134,8 +134,7 @@ class Passing:
         return tuple(routes.values())
 
     def _opening(self) -> Starts:
-        rows = np.array([[self.graph.start], [0], [0], [0], [-1], [-1], [-1], [-1]], dtype=np.int64)
-        return Starts(np.zeros(1, dtype=np.float32), rows)
+        return Starts.of(np.zeros(1, dtype=np.float32), self.graph.start, 0, 0, 0, -1, -1, -1, -1)
 
     def _latest(self, last: int, wanted: Wanted) -> int:
         """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
@@ -181,7 +180,7 @@ class Passing:
             graph.samples,
             graph.cost,
             graph.bar_entered,
-            (begun.rows[0], begun.samples - base, begun.rows[2], begun.cost),
+            (begun.node, begun.samples - base, begun.layer, begun.cost),
             graph.end,
             limit,
             quantum,
@@ -233,14 +232,9 @@ class Passing:
         if not free.size:
             return None
         to, bar = anew.to[free], anew.bar[free]
-        rows = np.empty((8, free.size), dtype=np.int64)
-        rows[0], rows[1], rows[2] = (
-            to,
-            hit.goes_on_samples + graph.at[to] - graph.at[bar],
-            state % self._width + (self._width > 1),
-        )
-        rows[3], rows[4], rows[5], rows[6], rows[7] = hit.goes_on_samples, table.stage, state, _ANEW - free, graph.at[bar]
-        return Starts(np.float32(cost) + anew.cost[free] + np.float32(missed), rows)
+        samples, layer = hit.goes_on_samples + graph.at[to] - graph.at[bar], state % self._width + (self._width > 1)
+        total = np.float32(cost + missed) + anew.cost[free]
+        return Starts.of(total, to, samples, layer, hit.goes_on_samples, table.stage, state, _ANEW - free, graph.at[bar])
 
     def _broken_off(self, table: StageTable, at_samples: int, until_samples: int | None = None) -> tuple[float, int] | None:
         """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one.
