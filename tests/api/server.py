@@ -101,6 +101,10 @@ class Application:
                 time.sleep(0.1)
 
     @property
+    def is_running(self) -> bool:
+        return self._process is not None and self._process.poll() is None
+
+    @property
     def pid(self) -> int:
         assert self._process is not None
         return self._process.pid

@@ -22,6 +22,8 @@ from tests.api.conftest import wait_for
 from tests.api.server import Application, own_database
 from tests.conftest import drum_loop
 
+pytestmark = pytest.mark.xdist_group("processes")  # they share two applications
+
 JOBS = 80
 
 
@@ -35,24 +37,31 @@ class Pair:
     production: int
 
 
-@pytest.fixture
-def pair(tmp_path: Path) -> Iterator[Pair]:
+@pytest.fixture(scope="module")
+def two(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Application, Application]]:
+    folder = tmp_path_factory.mktemp("two")
+    media = f"file://{folder / 'media'}"
     with own_database() as (url, _):
-        database = Database(url)
-        with database.transaction() as session:
-            production = Production(name="Shared")
-            session.add(production)
-        media = f"file://{tmp_path / 'media'}"
-        first, second = (Application(url, tmp_path / name, "http://127.0.0.1:1", media_url=media) for name in ("a", "b"))
-        first.start()
-        second.start()
+        first, second = (Application(url, folder / name, "http://127.0.0.1:1", media_url=media) for name in ("a", "b"))
         try:
-            yield Pair(first, second, database, production.id)
+            yield first, second
         finally:
             for running in (first, second):
-                if psutil.pid_exists(running.pid):
+                if running.is_running:
                     running.stop()
-            database.dispose()
+
+
+@pytest.fixture
+def pair(two: tuple[Application, Application]) -> Iterator[Pair]:
+    for application in two:
+        if not application.is_running:
+            application.start()
+    database = Database(two[0].database_url)
+    with database.transaction() as session:
+        production = Production(name="Shared")
+        session.add(production)
+    yield Pair(*two, database, production.id)
+    database.dispose()
 
 
 def recordings(folder: Path) -> list[bytes]:
@@ -65,13 +74,22 @@ def recordings(folder: Path) -> list[bytes]:
 
 
 def workers_of(application: Application) -> list[psutil.Process]:
-    """The processes that work for it now."""
+    """The processes that work for it now: forked from a child of it."""
     found = []
     for process in psutil.Process(application.pid).children(recursive=True):
         with contextlib.suppress(psutil.Error):  # it ended in this moment
-            if any("spawn_main" in word for word in process.cmdline()):
+            if process.ppid() != application.pid:
                 found.append(process)
     return found
+
+
+def cut_off(application: Application) -> None:
+    """End it and what works for it as when the power fails."""
+    left_behind = workers_of(application)
+    application.stop(signal.SIGKILL)
+    for orphan in left_behind:
+        with contextlib.suppress(psutil.NoSuchProcess):  # it ended by itself
+            orphan.kill()
 
 
 def jobs(pair: Pair) -> list[Job]:
@@ -94,11 +112,10 @@ def test_many_jobs_are_done_once_though_a_process_and_a_worker_are_killed(pair: 
         assert set(pool.map(add, enumerate(recordings(tmp_path)))) == {201}
     until_done(pair, 20)
     wait_for(lambda: {j.leased_by for j in jobs(pair) if j.state == "running"}, lambda owners: len(owners) == 2)
-    Random(3).choice(workers_of(pair.second)).kill()
-    left_behind = workers_of(pair.first)
-    pair.first.stop(signal.SIGKILL)
-    for orphan in left_behind:
-        orphan.kill()
+    worker = Random(3).choice(workers_of(pair.second))
+    assert psutil.Process(worker.ppid()).num_threads() == 1, "nothing is forked beside a thread that may hold something"
+    worker.kill()
+    cut_off(pair.first)
     until_done(pair, JOBS)
     ended = jobs(pair)
     assert len(ended) == JOBS
@@ -132,7 +149,7 @@ def test_pages_of_one_process_are_told_what_was_done_in_the_other_and_cancel_rea
 
     assert listen_to_events(pair.first, is_told)["production_id"] == pair.production
 
-    write_wav(tmp_path / "long.wav", drum_loop(600.0).samples, 22_050, "int16")
+    write_wav(tmp_path / "long.wav", drum_loop(300.0).samples, 22_050, "int16")
     address = f"/productions/{pair.production}/tracks"
     with (tmp_path / "long.wav").open("rb") as body:
         track = pair.first.api.post(address, params={"file_name": "long.wav"}, content=body).json()
@@ -158,14 +175,11 @@ def instance(application: Application) -> str:
 
 def test_a_process_that_starts_again_takes_up_what_it_had_at_once(pair: Pair, tmp_path: Path) -> None:
     pair.second.stop()
-    write_wav(tmp_path / "long.wav", drum_loop(400.0).samples, 22_050, "int16")
+    write_wav(tmp_path / "long.wav", drum_loop(120.0).samples, 22_050, "int16")
     address = f"/productions/{pair.production}/tracks"
     pair.first.api.post(address, params={"file_name": "long.wav"}, content=(tmp_path / "long.wav").read_bytes())
     wait_for(lambda: jobs(pair)[-1].state, lambda state: state == "running")
-    left_behind = workers_of(pair.first)
-    pair.first.stop(signal.SIGKILL)
-    for orphan in left_behind:
-        orphan.kill()
+    cut_off(pair.first)
     pair.first.start()
     until_done(pair, 1)
     assert jobs(pair)[-1].deaths == 0, "nobody died at it"

@@ -94,7 +94,7 @@ def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, fold
     short = add("short.wav", 8.0)
     wait_for(lambda: track(short)["state"], lambda state: state == "ready")
 
-    long = add("long.wav", 600.0)
+    long = add("long.wav", 300.0)
     wait_for(lambda: track(long)["job"]["progress"], lambda progress: progress > 0)
     at_work, server = elsewhere.worker_pids(), psutil.Process(running.pid)
     running.api.post(f"/jobs/{track(long)['job']['id']}/cancel")
@@ -103,7 +103,7 @@ def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, fold
     again = add("again.wav", 9.0)
     wait_for(lambda: track(again)["state"], lambda state: state == "ready")
 
-    lost = add("lost.wav", 300.0)
+    lost = add("lost.wav", 120.0)
     wait_for(lambda: track(lost)["job"]["progress"], lambda progress: progress > 0)
     elsewhere.stop()
     waiting = wait_for(lambda: track(lost)["job"], lambda job: job["state"] == "waiting" and job["stage"])

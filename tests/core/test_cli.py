@@ -1,20 +1,39 @@
 """The command line, as its users call it: JSON contract, exit codes, files."""
 
+import io
 import json
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
+from unittest.mock import patch
 
 import pytest
 import soundfile as sf
 
+from evenseam.cli import main
 
-def evenseam(*args: str) -> subprocess.CompletedProcess[str]:
+Done = subprocess.CompletedProcess[str]
+
+
+def evenseam(*args: str) -> Done:
+    """What the command prints and returns, run from its entry point in this process: to start one takes longer than most do."""
+    out, err, code = io.StringIO(), io.StringIO(), 0
+    with patch.object(sys, "argv", ["evenseam", *args]), redirect_stdout(out), redirect_stderr(err):
+        try:
+            main()
+        except SystemExit as ended:
+            code = int(ended.code or 0)
+    return Done(args, code, out.getvalue(), err.getvalue())
+
+
+def evenseam_alone(*args: str) -> Done:
+    """The same in a process of its own."""
     return subprocess.run([sys.executable, "-m", "evenseam.cli", *args], capture_output=True, text=True, check=False)
 
 
 def test_listen_prints_the_contract(loop_wav: Path) -> None:
-    done = evenseam("listen", str(loop_wav), "--json")
+    done = evenseam_alone("listen", str(loop_wav), "--json")
     assert done.returncode == 0, done.stderr
     report = json.loads(done.stdout)
     assert report["meter"] == [4, 4]
@@ -117,7 +136,7 @@ def test_a_file_that_cannot_be_written_leaves_nothing(loop_wav: Path, tmp_path: 
 
 
 def test_a_missing_file_is_said_plainly(tmp_path: Path) -> None:
-    done = evenseam("listen", str(tmp_path / "none.wav"))
+    done = evenseam_alone("listen", str(tmp_path / "none.wav"))
     assert done.returncode == 2
     assert "is not there" in done.stderr
 
@@ -139,7 +158,7 @@ def test_a_batch_fits_every_row_and_says_which_it_could_not(loop_wav: Path, tmp_
     rows = f"track,to,hits,out\n{loop_wav},0:07,,short.wav\n{loop_wav},0:30,0:8;0:16.03,\nmissing.wav,10,,\n"
     file = tmp_path / "fits.csv"
     file.write_text(rows)
-    done = evenseam("batch", str(file))
+    done = evenseam_alone("batch", str(file))
     assert done.returncode == 2
     first, *told = done.stdout.strip().splitlines()
     assert first.split() == ["row", "track", "to", "seams", "speed", "hits", "opens"]

@@ -54,7 +54,7 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
         context = app.state.context = Context(
             settings, database, media, events, runner, PlannerPool(media), previews, catalogue
         )
-        relay.start()
+        await asyncio.to_thread(relay.start)
         await runner.start(kinds_of_work(context))
         await asyncio.to_thread(listen_to_outdated, app.state.context)
         threading.Thread(target=warm_up, args=(app.state.context,), daemon=True).start()

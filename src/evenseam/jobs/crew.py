@@ -1,5 +1,8 @@
 """The worker processes: started or reached, watched over, and ended from within.
 
+Workers of our own are forked from a process that holds what they need: it is imported once, and one that takes the place of
+another is there at once.
+
 Who may talk to the scheduler may run code as we do, so it speaks TLS only, and only with those who hold a certificate: made
 for this run in memory where the workers are our own, given in the settings for a scheduler elsewhere.
 """
@@ -9,13 +12,14 @@ import contextlib
 import ipaddress
 import logging
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import Any
 from urllib.parse import urlsplit
 
 import dask
 from distributed import Client, Future, LocalCluster, Scheduler, Worker
 from distributed.security import Security
+from distributed.utils import get_mp_context
 
 from evenseam.core.errors import SetUpError
 from evenseam.settings import Settings
@@ -42,10 +46,14 @@ _BEAT_S, _SYNC_S, _LOOK_MS = 10.0, 60, 5000
 
 
 class Crew:
-    """The workers of one application. `open` returns when there is a scheduler to hand work to."""
+    """The workers of one application. `open` returns when there is a scheduler to hand work to.
+
+    `modules`: those that define its work, set before that.
+    """
 
     def __init__(self, settings: Settings) -> None:
         self._settings = settings
+        self.modules: Collection[str] = ()
         self._cluster: LocalCluster | None = None
         self._client: Client | None = None
         self._reaching: asyncio.Future[None] | None = None
@@ -66,6 +74,7 @@ class Crew:
             {
                 "distributed.scheduler.allowed-failures": 0,
                 "distributed.worker.daemon": True,
+                "distributed.worker.multiprocessing-method": "forkserver",
                 "distributed.deploy.lost-worker-timeout": _NEVER,
                 **_QUIET,
             }
@@ -129,6 +138,7 @@ class Crew:
         if settings.scheduler_address is not None:
             self._client = await Client(settings.scheduler_address, security=given_security(settings), asynchronous=True)
             return
+        get_mp_context().set_forkserver_preload(["distributed", *self.modules])  # in place of what dask would import there
         security = Security.temporary()
         self._cluster = await LocalCluster(
             processes=True,

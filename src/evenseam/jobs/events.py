@@ -78,8 +78,10 @@ class Relay:
         self._thread = Thread(target=self._run, name="events", daemon=True)
 
     def start(self) -> None:
-        """Begin to carry."""
+        """Begin to carry what happens from now on."""
         self._bus.to_others = self._send
+        with contextlib.suppress(SQLAlchemyError):
+            self._carry([], forget=False)  # before there is a page that could miss what comes next
         self._thread.start()
 
     def close(self) -> None:

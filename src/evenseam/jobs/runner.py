@@ -56,6 +56,7 @@ class JobRunner:
         """Pick up what was waiting; workers start beside, so that the pages are there at once."""
         self._loop = asyncio.get_running_loop()
         self._book.kinds = kinds
+        self._crew.modules = sorted(type(kind).__module__ for kind in kinds.values())
         await asyncio.to_thread(self._book.put_back)
         self._spawn(self._open_and_run())
         self._spawn(self._follow_others())

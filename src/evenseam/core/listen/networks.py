@@ -2,13 +2,17 @@
 
 from functools import cache
 from importlib import resources
+from typing import TYPE_CHECKING
 
-import onnxruntime
+if TYPE_CHECKING:
+    from onnxruntime import InferenceSession
 
 
 @cache
-def network(name: str) -> onnxruntime.InferenceSession:
+def network(name: str) -> "InferenceSession":
     """A network by the name of its file in this package, loaded once."""
+    import onnxruntime  # not before: it starts a thread, and workers are forked from a process that may have but one
+
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = 1
     options.inter_op_num_threads = 1
