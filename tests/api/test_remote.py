@@ -44,7 +44,8 @@ class Elsewhere:
     def start(self) -> None:
         place = ["--host", "127.0.0.1", "--port", str(self.port), "--protocol", "tls", "--no-dashboard"]
         self._run("scheduler", *place)
-        self._run("worker", self.address, "--nworkers", "1", "--nthreads", "1", "--host", "tls://127.0.0.1", "--no-dashboard")
+        alone = ["--nworkers", "1", "--nthreads", "1", "--host", "tls://127.0.0.1", "--no-dashboard"]
+        self._run("worker", self.address, *alone, "--preload", "evenseam.services.work.listening")
 
     def stop(self) -> None:
         for process in self._running.values():
