@@ -2,6 +2,7 @@
 
 import asyncio
 import os
+import signal
 import time
 from collections.abc import Awaitable, Callable
 from functools import partial
@@ -86,6 +87,17 @@ def test_workers_that_the_cluster_forgot_are_brought_back(tmp_path: Path) -> Non
             return len(await pids(crew)) == 2
 
         await until(is_whole)
+
+    with_crew(tmp_path, act)
+
+
+def test_a_key_that_stops_the_server_is_not_for_its_workers(tmp_path: Path) -> None:
+    async def act(crew: Crew) -> None:
+        before = await pids(crew)
+        for pid in before:
+            os.kill(pid, signal.SIGINT)
+        assert await crew.submit(partial(busy, 0)) in before
+        assert await pids(crew) == before
 
     with_crew(tmp_path, act)
 

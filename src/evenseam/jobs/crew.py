@@ -144,6 +144,7 @@ class Crew:
             processes=True,
             n_workers=settings.workers,
             threads_per_worker=1,
+            preload="evenseam.jobs.worker",
             host="127.0.0.1",
             protocol="tls://",
             security=security,
