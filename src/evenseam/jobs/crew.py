@@ -12,7 +12,9 @@ import contextlib
 import ipaddress
 import logging
 import os
+import signal
 from collections.abc import Callable, Collection
+from multiprocessing import forkserver, resource_tracker
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -138,13 +140,12 @@ class Crew:
         if settings.scheduler_address is not None:
             self._client = await Client(settings.scheduler_address, security=given_security(settings), asynchronous=True)
             return
-        get_mp_context().set_forkserver_preload(["distributed", *self.modules])  # in place of what dask would import there
+        _hold_ready(self.modules)
         security = Security.temporary()
         self._cluster = await LocalCluster(
             processes=True,
             n_workers=settings.workers,
             threads_per_worker=1,
-            preload="evenseam.jobs.worker",
             host="127.0.0.1",
             protocol="tls://",
             security=security,
@@ -157,6 +158,19 @@ class Crew:
         )
         _quieten(self._cluster.scheduler)
         self._client = await Client(self._cluster, security=security, asynchronous=True)
+
+
+def _hold_ready(modules: Collection[str]) -> None:
+    """Start the process that workers are forked from, which imports some modules.
+
+    What stops the server is not for it and its workers: the server ends them.
+    """
+    get_mp_context().set_forkserver_preload(["distributed", *modules])  # in place of what dask would import there
+    os.environ.update({k: str(v) for k, v in dask.config.get("distributed.nanny.pre-spawn-environ").items()})  # one thread each
+    resource_tracker.ensure_running()  # it would let the signal through again
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    forkserver.ensure_running()
+    signal.pthread_sigmask(signal.SIG_SETMASK, before)
 
 
 def given_security(settings: Settings) -> Security | None:

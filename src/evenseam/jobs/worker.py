@@ -1,10 +1,9 @@
 """What every kind of long work has at hand in a worker. Nothing there touches the database: the server keeps the rows."""
 
-import signal
 from dataclasses import dataclass
 from pathlib import Path
 
-from distributed import Worker, get_worker
+from distributed import get_worker
 
 from evenseam.store.media import MediaStore
 
@@ -28,8 +27,3 @@ class MediaPlace:
 def tell(job_id: int, progress: float, stage: str) -> None:
     """Say how far a job is."""
     get_worker().log_event(PROGRESS_TOPIC, {"job_id": job_id, "progress": progress, "stage": stage})
-
-
-def dask_setup(worker: Worker) -> None:  # noqa: ARG001
-    """Called by dask in a worker of our own as it starts. What stops the server is not for its workers: it ends them itself."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
