@@ -48,14 +48,11 @@ _BEAT_S, _SYNC_S, _LOOK_MS = 10.0, 60, 5000
 
 
 class Crew:
-    """The workers of one application. `open` returns when there is a scheduler to hand work to.
-
-    `modules`: those that define its work, set before that.
-    """
+    """The workers of one application. `open` returns when there is a scheduler to hand work to."""
 
     def __init__(self, settings: Settings) -> None:
         self._settings = settings
-        self.modules: Collection[str] = ()
+        self._modules: Collection[str] = ()
         self._cluster: LocalCluster | None = None
         self._client: Client | None = None
         self._reaching: asyncio.Future[None] | None = None
@@ -63,12 +60,20 @@ class Crew:
         self._on_event: Callable[[Any], None] = _ignore
         self._on_reached: Callable[[bool], None] = _ignore
 
-    async def open(self, topic: str, on_event: Callable[[Any], None], on_reached: Callable[[bool], None] | None = None) -> None:
+    async def open(
+        self,
+        topic: str,
+        on_event: Callable[[Any], None],
+        on_reached: Callable[[bool], None] | None = None,
+        modules: Collection[str] = (),
+    ) -> None:
         """Start workers, or reach the scheduler of the settings; it is tried until it works. Events of `topic` come in.
 
-        `on_reached` is told False when the scheduler cannot be reached, and True when it is.
+        `on_reached` is told False when the scheduler cannot be reached, and True when it is. `modules`: what workers of our
+        own hold ready, those that define their work.
         """
         self._topic, self._on_event, self._on_reached = topic, on_event, on_reached or _ignore
+        self._modules = modules
         await self._open()
 
     async def _open(self) -> None:
@@ -140,7 +145,7 @@ class Crew:
         if settings.scheduler_address is not None:
             self._client = await Client(settings.scheduler_address, security=given_security(settings), asynchronous=True)
             return
-        _hold_ready(self.modules)
+        _hold_ready(self._modules)
         security = Security.temporary()
         self._cluster = await LocalCluster(
             processes=True,

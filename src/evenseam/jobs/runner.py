@@ -56,14 +56,14 @@ class JobRunner:
         """Pick up what was waiting; workers start beside, so that the pages are there at once."""
         self._loop = asyncio.get_running_loop()
         self._book.kinds = kinds
-        self._crew.modules = sorted(type(kind).__module__ for kind in kinds.values())
         await asyncio.to_thread(self._book.put_back)
         self._spawn(self._open_and_run())
         self._spawn(self._follow_others())
 
     async def _open_and_run(self) -> None:
         """Start workers (or reach the scheduler named in the settings), then run jobs for ever."""
-        await self._crew.open(PROGRESS_TOPIC, self._on_progress, self._on_reached)
+        modules = sorted(type(kind).__module__ for kind in self._book.kinds.values())
+        await self._crew.open(PROGRESS_TOPIC, self._on_progress, self._on_reached, modules)
         self._spawn(self._hold_on())
         await self._run()
 
