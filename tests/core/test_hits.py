@@ -15,11 +15,13 @@ from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.methods.past_hits import PastHits
 from evenseam.core.plan.methods.rearrange import Attempt
 from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.graph import Bars, Edges
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted
+from evenseam.core.plan.search.legs import LEAST_SPAN_SHARE
 from evenseam.core.plan.search.openings import Openings, graph_of
 from evenseam.core.plan.search.stages import Waypoint
-from evenseam.core.plan.search.waypoints import LEAST_SPAN_SHARE, Bounds, Passing
+from evenseam.core.plan.search.waypoints import Bounds, Passing
 from tests.conftest import HeardTrack, heard
 
 BAR = 16  # samples: so short that time is not quantised
@@ -105,13 +107,22 @@ def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
         for t, bar in zip(at, places, strict=True)
     )
     wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
-    passing = Passing(graph_of(beats, bars, edges, Openings.own(0, 1), 0), hits, None)
-    found = passing.routes(wanted, 1, Bounds(np.inf, np.inf))
+    passing = Passing(Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0)), hits, None)
+    found = passing.routes(wanted, 1, Bounds(np.inf, np.inf, np.inf))
     expected = cheapest(bars, edges, hits, wanted)
     if not found:
         assert np.isinf(expected)
     else:
         assert found[0].cost == pytest.approx(expected, abs=1e-3)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000))
+def test_no_way_costs_less_than_what_is_said_to_be_ahead_of_it(seed: int) -> None:
+    beats, bars, edges = small_graph(np.random.default_rng(seed))
+    ahead = Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0))
+    more = [cost - float(ahead.of_rest(ahead.graph.start, heard[-1][1])) for cost, heard in every_way(bars, edges, 12 * BAR)]
+    assert min(more) == pytest.approx(0, abs=1e-4)
 
 
 def aims_at(seconds: tuple[float, ...], rate: int, **more: str) -> tuple[Aim, ...]:

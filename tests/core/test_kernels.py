@@ -87,10 +87,11 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     if levels.size:
         sums[:, 1:] = np.cumsum([seconds, seconds * levels, seconds * levels**2], axis=1)
     zero = np.zeros(1, dtype=np.int64)
-    cost, at, _, _ = cheapest_labels(
-        np.array(steps, dtype=np.int64), first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1),
-        (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, limit, 1, (zero, np.full(1, bound, dtype=np.float32)), layers,
-        (wished.astype(np.float32), 1, 0, sums, 1.0),
+    bars = np.array(steps, dtype=np.int64), np.zeros(n, dtype=np.float32)
+    seams = first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1)
+    cost, at, _, _, _ = cheapest_labels(
+        bars, seams, (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, (limit, limit), 1, np.float32(bound), layers,
+        (wished.astype(np.float32), 1, 0, sums, 1.0), np.empty(0, dtype=np.float32),
     )  # fmt: skip
     states = [s for s in np.flatnonzero(np.isfinite(cost)).tolist() if s // max(1, layers) % n == n - 1]
     return {(int(at[s]), s % max(1, layers)): float(cost[s]) for s in states}

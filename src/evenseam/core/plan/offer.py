@@ -1,6 +1,6 @@
 """What a track offers to every method of fitting: weighed when it is first asked for, and kept."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Hashable, Sequence
 from functools import cached_property
 
 from evenseam.core.audio.decode import Sound
@@ -10,6 +10,7 @@ from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.align import Cut, find_breath_cut, find_cut, find_cut_anew
 from evenseam.core.plan.brief import Listening
 from evenseam.core.plan.model import PlanError
+from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, Moves
 from evenseam.core.plan.search.labels import Anew
@@ -18,6 +19,7 @@ from evenseam.core.plan.search.listening import Respects
 from evenseam.core.plan.search.openings import LEAD_S
 
 _MOST_EDGES = 24  # kept at a time: whoever turns what is listened for asks for others again and again
+_MOST_AHEAD, _MOST_KEPT_EDGES = 8, 100_000  # kept at a time, and of a track that is not hours long
 
 
 class Offer:
@@ -32,6 +34,7 @@ class Offer:
         self._marks = tuple(marks)
         self._respects = Respects(chart)
         self._edges: dict[tuple[int, bool, Listening], Edges] = {}
+        self._aheads: dict[Hashable, Ahead] = {}
         self._cuts: dict[tuple[int, int], Cut] = {}
 
     @cached_property
@@ -80,6 +83,17 @@ class Offer:
     def heard_as(self, edges: Edges, listening: Listening) -> Edges:
         """Some seams at what they cost with what is listened for."""
         return edges.at_cost(self._respects.weighed(edges.cost, edges.beat_from, edges.beat_to, listening))
+
+    def ahead(self, asked: Hashable, make: Callable[[], Ahead]) -> Ahead:
+        """What `make` gives; kept, unless it is large, for whoever asks the same again."""
+        if asked in self._aheads:
+            return self._aheads[asked]
+        made = make()
+        if made.edge_cost.size <= _MOST_KEPT_EDGES:
+            if len(self._aheads) >= _MOST_AHEAD:
+                self._aheads.clear()
+            self._aheads[asked] = made
+        return made
 
     def cut(self, beat_from: int, beat_to: int) -> Cut:
         """Where exactly a seam from one beat to another is cut."""

@@ -4,6 +4,7 @@ An attempt that leaves more open tells of those that leave less: its best way is
 and theirs costs no less than its own. So most attempts need no search, or a short one.
 """
 
+from dataclasses import replace
 from itertools import islice
 
 import numpy as np
@@ -23,6 +24,7 @@ from evenseam.core.plan.methods.rearrange import (
 )
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, Graph, openings_inside
@@ -31,7 +33,7 @@ from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 
 # Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must.
-_BOUND, _MUST_BOUND = 12.0, 22.0
+_BOUND, _MUST_BOUND, _ANEW_END_BOUND = 8.0, 16.0, 28.0
 _MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
@@ -45,7 +47,6 @@ class PastHits:
         self._weights = [aim.weight for aim in on_the_way(brief.aims)]
         self._least_missed = min((w.missed_cost for w in self._waypoints), default=np.inf)
         self._nice_cost = sum(MISSED_COST[weight] for weight in self._weights if weight == "nice")
-        self._graphs: dict[tuple[int, bool, bool], Graph] = {}
         self._passings: dict[tuple[Attempt, int | None], Passing] = {}
         self._known: dict[tuple[Attempt, int, bool], tuple[Route, ...]] = {}
 
@@ -113,22 +114,36 @@ class PastHits:
             self._passings[attempt, most_seams] = self._passing(attempt, most_seams)
         passing = self._passings[attempt, most_seams]
         wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
-        shaped = SHAPE_COST * passing.graph.shape.most_s / 4
-        bounds = Bounds(_BOUND + shaped, _MUST_BOUND + shaped, self._most_cost(attempt, count))
+        shaped = SHAPE_COST * passing.shape.most_s / 4
+        to_end = _ANEW_END_BOUND if attempt.may_start_anew else _MUST_BOUND
+        bounds = Bounds(_BOUND + shaped, _MUST_BOUND + shaped, to_end + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
     def _passing(self, attempt: Attempt, most_seams: int | None) -> Passing:
         offer, brief = self._offer, self._brief
         anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
-        returns = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
-        return Passing(self._graph(attempt), self._waypoints, most_seams, anew, returns, ending, brief.order == "forward")
+        has_rests = any(waypoint.until_samples is not None for waypoint in self._waypoints)
+        returns = (
+            openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False) if has_rests else None
+        )
+
+        def ahead() -> Ahead:
+            jumps = tuple(openings for openings in (anew, returns) if openings is not None)
+            return Ahead.of(self._graph(attempt), jumps, np.inf if ending is None else ending.cost)
+
+        key = replace(attempt, give_pct=0.0), has_rests, _asked_of_the_track(brief)
+        known = offer.ahead(key, ahead)
+        return Passing(known, self._waypoints, most_seams, anew, returns, ending, brief.order == "forward")
 
     def _graph(self, attempt: Attempt) -> Graph:
-        key = attempt.hold, attempt.short_bars, attempt.other_openings
-        if key not in self._graphs:
-            offer, brief = self._offer, self._brief
-            self._graphs[key] = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
-        return self._graphs[key]
+        offer, brief = self._offer, self._brief
+        return graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+
+
+def _asked_of_the_track(brief: Brief) -> Brief:
+    """What of a brief decides which ways there are, and what they cost."""
+    target = brief.target_samples if brief.landing == "fade" else 1
+    return replace(brief, target_samples=target, give_pct=None, hold_bars=None, max_seams=None, aims=())
 
 
 def _leaves_open(freer: Attempt, attempt: Attempt) -> bool:

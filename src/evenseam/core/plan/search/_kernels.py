@@ -21,25 +21,58 @@ def _strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
+def cheapest_to_end(steps, edge_first, edge_to, edge_cost, end, per_sample, longest_step, sweeps):  # type: ignore[no-untyped-def]
+    """What the cheapest way from each node to `end` costs, by Bellman and Ford, playing on costing `-per_sample`.
+
+    Arrays as of `cheapest_labels`; steps that are longer than `longest_step` or of nothing are none. Returns: float64 (nodes,),
+    infinite where there is no way, and whether that is settled after so many sweeps: it never is where a loop costs less than
+    nothing.
+    """
+    nodes = steps.size
+    cost = np.full(nodes, np.inf)
+    cost[end] = 0.0
+    for _ in range(sweeps):
+        is_settled = True
+        for node in range(nodes - 1, -1, -1):
+            if node == end:
+                continue
+            least = cost[node]
+            if 0 < steps[node] < longest_step:
+                least = min(least, cost[node + 1] - per_sample * steps[node])
+            for e in range(edge_first[node], edge_first[node + 1]):
+                least = min(least, edge_cost[e] + cost[edge_to[e]])
+            if least < cost[node] - 1e-9:
+                cost[node] = least
+                is_settled = False
+        if is_settled:
+            return cost, True
+    return cost, False
+
+
+@numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    steps, edge_first, edge_to, edge_samples, edge_cost, edge_enters, starts, end, limit, quantum, bounds, layers, shape
+    bars, edges, starts, end, limits, quantum, bound, layers, shape, known_cost
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
-    starts: (node, samples, seams taken) int64 and cost float32, parallel arrays (starts,) of where ways begin.
-    steps: int64 (nodes,), samples from each downbeat to the next. Edges of node k are edge_first[k] to edge_first[k+1] in
-    the four parallel edge arrays, cheapest first: node reached, samples played, cost, node entered. Times are exact int64
-    samples; of all ways that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a
-    tie). Every step, and every edge but those to `end`, must play at least `quantum` samples. bounds: (samples, costs), in
-    order: from each moment on, ways that cost more are left. With `layers` above 0, ways of different numbers of seams are
-    kept apart, up to layers - 1 of them; with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for times that
-    count like the starts'.
+    bars: (samples from each downbeat to the next, what they cost), int64 and float32 (nodes,). edges: (first, to, samples,
+    cost, bar entered); those of node k are first[k] to first[k+1] in the others, cheapest first. starts: (node, samples, seams
+    taken) int64 and cost float32, parallel arrays (starts,) of where ways begin. Times are exact int64 samples; of all ways
+    that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a tie). Every step, and every
+    edge but those to `end`, must play at least `quantum` samples. limits: (samples, samples), up to which ways are kept, and up
+    to which they are followed. Ways that cost more than `bound` are left. With `layers` above 0, ways of different numbers of
+    seams are kept apart, up to layers - 1 of them; with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for
+    times that count like the starts'. known_cost: of ways that are known, float32 (states,) or empty; only cheaper ones are
+    followed.
 
-    Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached; of those, the samples
-    and the edge say nothing), exact samples, the state it came from (-1 minus the number of the start where a way begins) and
-    the edge taken (-1: played on).
+    Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached; of those, the others say nothing), exact
+    samples, the state it came from (-1 minus the number of the start where a way begins), the edge taken (-1: played on) and
+    the number of the start.
     """
+    steps, step_cost = bars
+    edge_first, edge_to, edge_samples, edge_cost, edge_enters = edges
     start_node, start_samples, start_layer, start_cost = starts
+    limit, followed = limits
     nodes = steps.size
     buckets = limit // quantum + 1
     width = max(1, layers)
@@ -48,22 +81,23 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     at = np.empty(states, dtype=np.int64)
     came = np.full(states, -1, dtype=np.int32)
     taken = np.empty(states, dtype=np.int32)
+    began = np.empty(states, dtype=np.int32)
+    is_known = known_cost.size > 0
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
     n_nodes, n_layers = np.uint64(nodes), np.uint64(width)  # unsigned: what might be below zero is looked at twice
     is_shaped = shape[0].size > 0
-    bound_from, bound_costs = bounds
-    bound, next_bound = bound_costs[0], 1
     earliest = states
     for k in range(start_node.size):
         if start_samples[k] > limit:
             continue
         first = ((start_samples[k] // quantum) * nodes + start_node[k]) * width + (start_layer[k] if layers > 0 else 0)
-        if start_cost[k] < cost[first]:
+        if start_cost[k] < cost[first] and not (is_known and known_cost[first] <= start_cost[k]):
             cost[first] = start_cost[k]
             at[first] = start_samples[k]
             came[first] = -1 - k
             taken[first] = -1
+            began[first] = k
             earliest = min(earliest, first)
     for state in range(earliest // (nodes * width) * (nodes * width), states):
         here = cost[state]
@@ -74,20 +108,20 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         if node == end:
             continue
         now = at[state]
-        while next_bound < bound_from.size and state // (nodes * width) * quantum >= bound_from[next_bound]:
-            bound = bound_costs[next_bound]
-            next_bound += 1
-        if here > bound:
+        if here > bound or now > followed:
             continue
         then = now + steps[node]
         if then <= limit:
             other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer
-            value = here + np.float32(_strays(shape, node, node + 1, now, then)) if is_shaped else here
-            if value < cost[other]:
+            value = here + step_cost[node]
+            if is_shaped:
+                value += np.float32(_strays(shape, node, node + 1, now, then))
+            if value < cost[other] and not (is_known and known_cost[other] <= value):
                 cost[other] = value
                 at[other] = then
                 came[other] = state
                 taken[other] = -1
+                began[other] = began[state]
         above = layer
         if layers > 0:
             above = layer + 1
@@ -103,37 +137,41 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             other = (np.uint64((then + 0.5) * inverse) * n_nodes + np.uint64(edge_to[e])) * n_layers + np.uint64(above)
             if is_shaped:
                 value += np.float32(_strays(shape, edge_enters[e], edge_to[e], now, then))
-            if value < cost[other]:
+            if value < cost[other] and not (is_known and known_cost[other] <= value):
                 cost[other] = value
                 at[other] = then
                 came[other] = state
                 taken[other] = e
-    return cost, at, came, taken
+                began[other] = began[state]
+    return cost, at, came, taken, began
 
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    cost, at, base, buckets, bars, edges, places, end, window, asked, bounds, shape, most_debt, missed, stage
+    labels, base, buckets, bars, edges, places, end, since, asked, speed, bounds, shape, most_debt, missed, table
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
-    cost, at: the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from `base`. buckets: (first,
-    last) of them that are near enough to the window. bars: (sample, steps), int64 (nodes,). edges: (first, to, cost, sample
-    left, sample entered, bar entered). places: (samples from the downbeat of their bar, samples of the track, where each bar's
-    begin), int64 (places,) twice and (nodes + 1,). window: (low, high) in which a place may sound before any change of speed.
-    asked: (sample, tolerance, span, cost of any change of speed, cost by the square of its per cents); within the tolerance
-    none is needed. bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second.
-    shape: as `Shape.for_kernel` makes it. missed, stage: what ways have passed over in this table, and its number.
+    labels: (cost, at, began), of the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from
+    `base`. buckets: (first, last) of them that are near enough to the window. bars: (sample, steps, what they cost), (nodes,).
+    edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the downbeat of their bar, samples
+    of the track, where each bar's begin), int64 (places,) twice and (nodes + 1,). since: int64 (starts,), from when on the ways
+    of each may change their speed. asked: (sample, tolerance, give, by what costs have been reduced a sample). speed: (last
+    sample asked for, least share, cost of any change, cost by the square of its per cents); within the tolerance none is
+    needed, and it counts by the share of the whole that it lasts.
+    bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second. shape: as
+    `Shape.for_kernel` makes it. missed, table: what ways have passed over in this table, and its number.
 
     Returns the cheapest by the bar they go on from, the bars that are played on until then (`most_debt` at most), and the seams
     taken: what each costs with what was missed, float32 (starts,), and int64 (8, starts): node, samples and seams
-    taken, the sample on which it landed, the stage, its state and edge, and the sample of the track that sounds. Of a place
+    taken, the sample on which it landed, the table, its state and edge, and the sample of the track that sounds. Of a place
     that sounds before the seam of its edge, the edge is written as edges.size plus its number.
     """
-    bar_at, steps = bars
+    cost, at, began = labels
+    bar_at, steps, step_cost = bars
     edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
     place_into, place_at, place_first = places
-    low, high = window
+    asked_at, tolerance, give, _ = asked
     bound, most = bounds
     _, nodes, width = cost.shape
     best_cost = np.full((nodes, most_debt + 1, width), np.float32(np.inf), dtype=np.float32)
@@ -142,18 +180,24 @@ def places_met(  # type: ignore[no-untyped-def]
         for node in range(nodes):
             for layer in range(width):
                 here = cost[bucket, node, layer]
-                now = at[bucket, node, layer] + base
-                if here == np.inf or here > bound or now > high:
+                if here == np.inf or here > bound:
                     continue
+                now = at[bucket, node, layer] + base
                 state = (bucket * nodes + node) * width + layer
+                span = max(1, asked_at - since[began[bucket, node, layer]])
+                reach = tolerance + np.int64(give * span)
+                low, high = asked_at - reach, asked_at + reach
+                if now > high:
+                    continue
                 for p in range(place_first[node], place_first[node + 1]):
                     into = place_into[p]
                     if low <= now + into <= high:
                         if into == 0:
-                            _offer(best, node, 0, layer, here, now, 0, p, state, -1, asked)
+                            _offer(best, node, 0, layer, here, now, 0, p, state, -1, span, asked, speed)
                         elif into < steps[node]:
-                            strays = _strays(shape, node, node + 1, now, now + steps[node])
-                            _offer(best, node + 1, 1, layer, here + strays, now + into, steps[node] - into, p, state, -1, asked)
+                            value = here + step_cost[node] + _strays(shape, node, node + 1, now, now + steps[node])
+                            rest = steps[node] - into
+                            _offer(best, node + 1, 1, layer, value, now + into, rest, p, state, -1, span, asked, speed)
                 above = layer + 1 if width > 1 else 0
                 if node == end or above == width:
                     continue
@@ -172,25 +216,29 @@ def places_met(  # type: ignore[no-untyped-def]
                         if 0 < into < before and low <= now + into <= high:
                             rest = ends - now - into
                             debt = min(most_debt, to - bar_entered[e] + 1)
-                            _offer(best, to, debt, above, value, now + into, rest, p, state, edge_to.size + e, asked)
+                            _offer(
+                                best, to, debt, above, value, now + into, rest, p, state, edge_to.size + e, span, asked, speed
+                            )
                     for bar in range(bar_entered[e], to):
                         for p in range(place_first[bar], place_first[bar + 1]):
                             source = bar_at[bar] + place_into[p]
                             if source >= entered[e] and low <= enters + source <= high:
                                 debt, rest = min(most_debt, to - bar), bar_at[to] - source
-                                _offer(best, to, debt, above, value, enters + source, rest, p, state, e, asked)
-    return _starts(best, place_at, most, missed, stage)
+                                _offer(best, to, debt, above, value, enters + source, rest, p, state, e, span, asked, speed)
+    return _starts(best, place_at, most, missed, table)
 
 
 @numba.njit(cache=True, nogil=True)
-def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, asked):  # type: ignore[no-untyped-def]
+def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, span, asked, speed):  # type: ignore[no-untyped-def]
     """Keep a place that is met where nothing cheaper goes on from the same bar."""
     best_cost, best_of = best
-    at, tolerance, span, any_speed, speed = asked
+    at, tolerance, _, per_sample = asked
+    last_at, least_share, any_change, per_pct2 = speed
     landed = sounds if abs(sounds - at) <= tolerance else at
-    total = np.float64(value)
+    total = value + per_sample * (sounds - landed)
     if landed != sounds:
-        total += any_speed + speed * (100.0 * (sounds - landed) / span) ** 2
+        share = max(least_share, span / max(span, last_at))
+        total += share * (any_change + per_pct2 * (100.0 * (sounds - landed) / span) ** 2)
     if total < best_cost[goes, debt, layer]:
         best_cost[goes, debt, layer] = total
         of = best_of[goes, debt, layer]
@@ -198,7 +246,7 @@ def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, ask
 
 
 @numba.njit(cache=True, nogil=True)
-def _starts(best, place_at, most, missed, stage):  # type: ignore[no-untyped-def]
+def _starts(best, place_at, most, missed, table):  # type: ignore[no-untyped-def]
     """What was kept, as `places_met` returns it."""
     best_cost, best_of = best
     nodes, debts, width = best_cost.shape
@@ -215,18 +263,42 @@ def _starts(best, place_at, most, missed, stage):  # type: ignore[no-untyped-def
                     landed, goes_on, place, state, edge = best_of[node, debt, layer]
                     cost[k] = value + np.float32(missed)
                     rows[0, k], rows[1, k], rows[2, k], rows[3, k] = node, goes_on, layer, landed
-                    rows[4, k], rows[5, k], rows[6, k], rows[7, k] = stage, state, edge, place_at[place]
+                    rows[4, k], rows[5, k], rows[6, k], rows[7, k] = table, state, edge, place_at[place]
                     k += 1
     return cost, rows
 
 
 @numba.njit(cache=True, nogil=True)
-def broken_off(cost, at, base, buckets, steps, moment, longest_step, inside_bar_cost, layers):  # type: ignore[no-untyped-def]
+def gone_beyond(cost, at, first_bucket, followed, end, most):  # type: ignore[no-untyped-def]
+    """The states of a table, int64, whose ways have come further than `followed`; none at `end`, nor above a cost.
+
+    cost, at: as of `places_met`. Buckets before the first are not looked at.
+    """
+    buckets, nodes, width = cost.shape
+    found = np.empty(max(0, buckets - first_bucket) * nodes * width, dtype=np.int64)
+    n = 0
+    for bucket in range(first_bucket, buckets):
+        for node in range(nodes):
+            for layer in range(width):
+                here = cost[bucket, node, layer]
+                if here <= most and here < np.inf and at[bucket, node, layer] > followed and node != end:
+                    found[n] = (bucket * nodes + node) * width + layer
+                    n += 1
+    return found[:n]
+
+
+@numba.njit(cache=True, nogil=True)
+def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, layers, ahead):  # type: ignore[no-untyped-def]
     """Cost and state of the cheapest way of a table that plays at a moment, in a bar; infinite and -1 where there is none.
 
-    cost, at, base, buckets: as of `places_met`. steps: int64 (nodes,), those longer than `longest_step` or of nothing being no
-    bars. inside_bar_cost: by the share of a bar to the nearest bar line. layers: of so many seams the ways may be.
+    labels, base, buckets, since: as of `places_met`. steps: int64 (nodes,). moment: (sample, least span, longest step): ways
+    that began less than so long before do not count, nor do bars that last longer. inside_bar_cost: by the share of a bar to
+    the nearest bar line. layers: of so many seams the ways may be. ahead: (cost a sample, of each node, sample), what the costs
+    of the labels have counted for what comes until then; the one that is returned has not.
     """
+    at_moment, least_span, longest_step = moment
+    per_sample, to_end, until = ahead
+    cost, at, began = labels
     _, nodes, width = cost.shape
     least, found = np.inf, -1
     for bucket in range(buckets[0], buckets[1]):
@@ -236,9 +308,14 @@ def broken_off(cost, at, base, buckets, steps, moment, longest_step, inside_bar_
                 continue
             for layer in range(layers):
                 here = np.float64(cost[bucket, node, layer])
+                if here == np.inf:
+                    continue
+                here -= to_end[node] + per_sample * (until - at[bucket, node, layer] - base)
                 if here >= least:
                     continue
-                into = moment - at[bucket, node, layer] - base
+                if at_moment - since[began[bucket, node, layer]] < least_span:
+                    continue
+                into = at_moment - at[bucket, node, layer] - base
                 if 0 <= into < step:
                     value = here + inside_bar_cost * min(into, step - into) / step
                     if value < least:

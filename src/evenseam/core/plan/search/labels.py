@@ -18,6 +18,7 @@ _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
 SPEED_COST, STRETCH_COST_PER_PCT2 = 6.0, 1.5  # of any change of speed at all, and of how far it goes
 _BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
+NOTHING_KNOWN = np.empty(0, dtype=np.float32)  # of what ways cost, for the kernel
 _FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
 _MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
 
@@ -94,11 +95,6 @@ class Wanted:
         by_speed = played - self.samples - taken
         speed = SPEED_COST + STRETCH_COST_PER_PCT2 * np.square(100 * by_speed / self._span)
         return self.tail.cost(taken) + np.where(by_speed == 0, 0.0, speed)
-
-
-def always(bound: np.float32) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-    """What ways may cost, as the kernel takes it, where that is the same from start to end."""
-    return np.zeros(1, dtype=np.int64), np.full(1, bound, dtype=np.float32)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -190,23 +186,20 @@ class Ways:
     def _table(self, bound: float, layers: int) -> Table:
         most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
         graph = self._graph
+        n = graph.at.size
         width = layers + 1 + graph.fades if layers else 1  # an opening is counted like a seam, and so is a fade
-        cost, at, came, taken = cheapest_labels(
-            graph.steps,
-            graph.first,
-            graph.to,
-            graph.samples,
-            graph.cost,
-            graph.bar_entered,
+        cost, at, came, taken, _ = cheapest_labels(
+            (graph.steps, np.zeros(n, dtype=np.float32)),
+            (graph.first, graph.to, graph.samples, graph.cost, graph.bar_entered),
             graph.from_start(),
             graph.end,
-            self._limit,
+            (self._limit, self._limit),
             graph.quantum(self._limit, most, _QUANTA_PER_BAR),
-            always(np.float32(bound)),
+            np.float32(bound),
             width if layers else 0,
             graph.shape.for_kernel(0),
+            NOTHING_KNOWN,
         )
-        n = graph.at.size
         ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, graph.end].ravel())
         ends = (ends // width * n + graph.end) * width + ends % width
         return Table(bound, ends, at[ends] + graph.to_hit_samples, cost[ends], came, taken)

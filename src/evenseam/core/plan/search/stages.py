@@ -6,6 +6,9 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.plan.search._kernels import gone_beyond
+
+PASSED_OVER = -1  # the sample that sounds at a hit which is missed
 MUST_COST = 1000.0  # of a hit that is missed though it must be met: more than all else together
 
 Ints = NDArray[np.int64]
@@ -44,7 +47,8 @@ class Starts:
     """Where the ways of a stage begin, and how each was come by.
 
     `cost`: float32 (starts,). `rows`: int64 (8, starts) of node, samples and seams taken, the sample on which the hit before
-    landed, the stage, state and edge of the table that met it, and the sample of the track that sounds there.
+    landed, the table it was come by in, its state and edge there, and the sample of the track that sounds at the hit,
+    PASSED_OVER where none does.
     """
 
     cost: NDArray[np.float32]
@@ -76,26 +80,52 @@ class Starts:
         return self.rows[3]
 
     def came_by(self, start: int) -> tuple[int, int, int, int]:
-        """Stage, state and edge that one was come by, and the sample of the track that sounds."""
-        stage, state, edge, source = self.rows[4:, start].tolist()
-        return stage, state, edge, source
+        """Table, state and edge that one was come by, and the sample of the track that sounds."""
+        table, state, edge, source = self.rows[4:, start].tolist()
+        return table, state, edge, source
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Group:
+    """Ways that are followed in one table: where they begin, the hits in a row that they have passed over, and what they
+    may cost."""
+
+    starts: Starts
+    passed: int = 0
+    most: float = np.inf
+    passed_must: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class StageTable:
     """The labels of one stage: (buckets of `quantum` samples from `base`, nodes, seams taken); `came` and `taken` are flat.
 
-    `stage`: its number, that of the waypoint to come. `begun`: where its ways began.
+    `stage`: its number, that of the waypoint to come. `begun`: where its ways began. `followed_samples`: ways that have come
+    further are followed in the table that is next.
     """
 
+    number: int
     stage: int
     begun: Starts
     cost: NDArray[np.float32]
     at: Ints
     came: NDArray[np.int32]
     taken: NDArray[np.int32]
+    began: NDArray[np.int32]
     base: int
     quantum: int
+    followed_samples: int
+    most: float
+
+    def since(self, states: Ints) -> Ints:
+        """When the ways to some states met their last hit."""
+        return self.begun.since[self.began.ravel()[states]]
+
+    def beyond(self, most: float, end: int) -> Ints:
+        """The states of the ways that are followed in the next table, having come further than this one goes; none that is at
+        the end or costs more than `most`."""
+        first = max(0, (self.followed_samples - self.base) // self.quantum)
+        return np.asarray(gone_beyond(self.cost, self.at, first, self.followed_samples - self.base, end, np.float32(most)))
 
     def buckets_near(self, first_samples: int, last_samples: int) -> tuple[int, int]:
         """The buckets of time that hold whatever lies between two samples."""
@@ -118,13 +148,13 @@ class EndAnew:
 
 @dataclass(frozen=True, slots=True)
 class End:
-    """A way that ends in time: its cost, the state of its stage that it ends in, and the samples it plays.
+    """A way that ends in time: its cost, the number of its table and the state that it ends in, and the samples it plays.
 
     `anew`: that it goes straight into the last hit, and `meets` the waypoint which that meets, if it does.
     """
 
     cost: float
-    stage: int
+    table: int
     state: int
     played_samples: int
     anew: EndAnew | None = None

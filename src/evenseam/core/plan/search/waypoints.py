@@ -2,7 +2,8 @@
 
 Ways are looked for from hit to hit. Each stage starts where the one before met its hit, at every bar that can follow, and its
 ways are found by the labels of `labels.py`; give is spent by each stretch between two hits for itself. Ways that meet a hit in
-bars that a seam has to play on are followed as well. What a hit that is missed costs is paid by passing it over.
+bars that a seam has to play on are followed as well. What a hit that is missed costs is paid by passing it over. Everywhere a
+way counts for what it has cost and what is ahead of it at least (`ahead.py`).
 """
 
 from collections.abc import Iterator
@@ -13,20 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
-from evenseam.core.plan.search._kernels import broken_off, cheapest_labels, places_met
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
-from evenseam.core.plan.search.limits import OUT_OF_REACH
-from evenseam.core.plan.search.openings import Graph, Openings
-from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, StageTable, Starts, Waypoint, back, of_all
+from evenseam.core.plan.search.ahead import Ahead
+from evenseam.core.plan.search.labels import Route, Wanted
+from evenseam.core.plan.search.legs import Legs
+from evenseam.core.plan.search.openings import Openings
+from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, Group, StageTable, Waypoint, of_all
 
-_QUANTA_PER_BAR = 16
-_MOST_STATES = 10_000  # of one stage
-LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
-_MOST_COUNTED = 40
-_INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
-_ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
 
 Costs = NDArray[np.float64]
 
@@ -35,11 +30,12 @@ Costs = NDArray[np.float64]
 class Bounds:
     """Which ways are followed: none dearer than the cheapest start of their stage by `beyond`, and none dearer than `most`.
 
-    `beyond_must` in the place of `beyond` on the way to a hit that must be met, or to the end.
+    `beyond_must` in the place of `beyond` on the way to a hit that must be met, `beyond_end` on the way to the end.
     """
 
     beyond: float
     beyond_must: float
+    beyond_end: float
     most: float = np.inf
 
 
@@ -53,7 +49,7 @@ class Passing:
 
     def __init__(
         self,
-        graph: Graph,
+        ahead: Ahead,
         waypoints: tuple[Waypoint, ...],
         most_seams: int | None,
         anew: Openings | None = None,
@@ -61,21 +57,9 @@ class Passing:
         ending: EndAnew | None = None,
         forward: bool = False,
     ) -> None:
-        self.graph, self._waypoints, self._ending, self._forward = graph, waypoints, ending, forward
-        self._entries = tuple(anew if waypoint.until_samples is None else returns for waypoint in waypoints)
-        self._longest_move = int(graph.samples.max(initial=0)) + graph.usual_step
-        self._most_debt = int((graph.to - graph.bar_entered).max(initial=0)) + 1
-        bars = np.arange(graph.at.size + 1)
-        self._places = tuple(
-            (w.into, graph.at[w.bar] + w.into, np.searchsorted(w.bar, bars).astype(np.int64)) for w in waypoints
-        )
-        self._free_entries = tuple(
-            np.flatnonzero(np.isin(o.bar, w.bar[w.into == 0])) if o is not None and w.until_samples is None else None
-            for w, o in zip(waypoints, self._entries, strict=True)
-        )
-        # An opening is counted like a seam, and so is a fade.
-        self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
-        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[tuple[Route, ...], Costs]] = {}
+        self.shape = ahead.graph.shape
+        self._legs = Legs(ahead, waypoints, most_seams, anew, returns, ending, forward)
+        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[tuple[Route, ...], Costs, list[StageTable]]] = {}
 
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
@@ -83,243 +67,148 @@ class Passing:
         `wanted`: of the whole, its give holding for every stretch between two hits. `may_miss`: ways on which what is missed
         costs more need not be found.
         """
-        n, cheapest_missed = len(self._waypoints), min((w.missed_cost for w in self._waypoints), default=np.inf)
-        if (wanted, count, bounds) not in self._all_met:
-            unknown = np.full(n + 1, np.inf)
-            self._all_met[wanted, count, bounds] = self._found(wanted, 0, count, bounds, unknown), unknown
-        all_met, least = self._all_met[wanted, count, bounds]
-        if (all_met and all_met[-1].cost <= cheapest_missed) or (not all_met and may_miss < cheapest_missed):
+        n, least_missed = len(self._legs.waypoints), min((w.missed_cost for w in self._legs.waypoints), default=np.inf)
+        all_met, least, tables = self._all_that_meet(wanted, count, bounds)
+        misses_at_least = least_missed + float(self._legs.opening(wanted).cost[0])
+        if (all_met and all_met[-1].cost <= misses_at_least) or (not all_met and may_miss < least_missed):
             return all_met  # no way that misses one of them is cheaper, or does
-        if may_miss < MUST_COST <= cheapest_missed:
-            return tuple(r for r in all_met if len(r.met) == n)  # the last one can be missed as well: none lies after it
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
-        for reach in sorted({min(_PASSED_OVER, n), n}):
-            if found := different([*all_met, *self._found(wanted, reach, count, bounds, least.copy())], count):
+        unbound = replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)
+        for reach, within in ((min(_PASSED_OVER, n), bounds), (n, bounds), (n, unbound)):
+            others = _Sweep(self._legs, wanted, reach, within, least.copy(), tables.copy()).routes(count)
+            if found := different([*all_met, *others], count):
                 return tuple(found)
         return ()
 
-    def _found(self, wanted: Wanted, reach: int, count: int, bounds: Bounds, least: Costs) -> tuple[Route, ...]:
-        """The cheapest routes that pass over no more than `reach` hits in a row.
+    def _all_that_meet(self, wanted: Wanted, count: int, bounds: Bounds) -> tuple[tuple[Route, ...], Costs, list[StageTable]]:
+        """The routes that meet all hits, what the cheapest start of each stage costs there, and the table of each."""
+        key = wanted, count, bounds
+        if key not in self._all_met:
+            least = np.full(len(self._legs.waypoints) + 1, np.inf)
+            sweep = _Sweep(self._legs, wanted, 0, bounds, least, [])
+            self._all_met[key] = sweep.routes(count), least, sweep.tables
+        return self._all_met[key]
 
-        `least`: (stages,), what the cheapest start of each is known to cost at most; changed in place.
-        """
-        n = len(self._waypoints)
-        starts: list[list[Starts]] = [[] for _ in range(n + 1)]
-        starts[0] = [self._opening()]
-        tables: dict[int, StageTable] = {}
-        ends: list[End] = []
-        for stage in range(n + 1):
-            if not starts[stage]:
-                continue
-            begun, last, missed = of_all(starts[stage]), min(n, stage + 1 + reach), 0.0
-            least[stage] = min(least[stage], begun.cost.min())
-            most_of = [self._bound(least[k], k, reach, bounds) for k in range(stage, last + 1)]
-            tables[stage] = table = self._table(stage, begun, wanted, most_of, bounds.most)
-            for number in range(stage, last):
-                most = min(most_of[0], bounds.most - missed), most_of[number - stage + 1] - missed
-                for met in (self._meets(table, number, wanted.give, most, missed), self._starts_anew(table, number, missed)):
-                    if met is not None:
-                        starts[number + 1].append(met)
-                missed += self._waypoints[number].missed_cost
-            if last == n:
-                ends += self._ends(table, wanted, missed)
-        ends.sort(key=lambda end: (end.cost, end.played_samples, end.stage, end.state))
+
+class _Sweep:
+    """One search from the opening to the end, past no more than `reach` hits in a row that are missed.
+
+    `least`: (stages,), what the cheapest start of each is known to cost at most; changed. `tables`: those of the ways that meet
+    all hits, stage by stage, where they are known: what costs no less is not looked for again. Others are added to them.
+    """
+
+    def __init__(self, legs: Legs, wanted: Wanted, reach: int, bounds: Bounds, least: Costs, tables: list[StageTable]) -> None:
+        self._legs, self._wanted, self._reach, self._bounds = legs, wanted, reach, bounds
+        self._least, self.tables, self._known = least, tables, tuple(tables)
+        self._last = len(legs.waypoints)
+        self._groups: list[list[Group]] = [[] for _ in range(self._last + 1)]
+        self._ends: list[End] = []
+
+    def routes(self, count: int) -> tuple[Route, ...]:
+        """Up to `count` of the cheapest, each with other seams."""
+        if not self._known:
+            self._groups[0].append(Group(self._legs.opening(self._wanted)))
+        for stage in range(self._last + 1):
+            known = self._gone_on(stage)
+            for group in self._together(stage, known is not None):
+                self._follow(stage, group, None if group.passed else known)
+        self._ends.sort(key=lambda end: (end.cost, end.played_samples, end.table, end.state))
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
-        for end in ends[: _TRIED_PER_ROUTE * count]:
-            route = self._traced(end, tables)
+        for end in self._ends[: _TRIED_PER_ROUTE * count]:
+            route = self._legs.traced(end, self.tables)
             routes.setdefault(route.seams, route)
             if len(routes) == count:
                 break
         return tuple(routes.values())
 
-    def _opening(self) -> Starts:
-        return Starts.of(np.zeros(1, dtype=np.float32), self.graph.start, 0, 0, 0, -1, -1, -1, -1)
-
-    def _latest(self, last: int, wanted: Wanted) -> int:
-        """Up to which sample a table has to reach that is looked at for the waypoints before `last`, and perhaps the end."""
-        if last == len(self._waypoints):
-            return wanted.longest_played - self.graph.to_hit_samples + 1
-        at = self._waypoints[last - 1]
-        return int(at.at_samples * (1 + wanted.give)) + at.tolerance_samples + 1
-
-    def _bound(self, least: float, stage: int, reach: int, bounds: Bounds) -> float:
-        """What ways of a stage may cost whose cheapest start costs so much."""
-        n = len(self._waypoints)
-        last = min(n, stage + 1 + reach)
-        to_end = stage == n or (reach > 0 and last == n)  # the end has to be met like a must
-        is_to_must = to_end or any(hit.is_must for hit in self._waypoints[stage:last])
-        return min(least + (bounds.beyond_must if is_to_must else bounds.beyond), bounds.most)
-
-    def _bounds_at(
-        self, begun: Starts, stage: int, give: float, most_of: list[float], most: float
-    ) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-        """What ways of a stage may cost from when on: past a hit that they have not met, less by what it costs.
-
-        `most_of`: what those of this stage may cost, and then of each that it leads to. `most`: of all ways to the end.
-        """
-        last = stage + len(most_of) - 1
-        hits, since = self._waypoints[stage:last], int(begun.since.min())
-        late = [hit.at_samples + hit.tolerance_samples + int(give * (hit.at_samples - since)) for hit in hits]
-        missed = [0.0, *accumulate(hit.missed_cost for hit in hits)]
-        leads_on = np.inf if last == len(self._waypoints) else -np.inf
-        costs = [min(most_of[0], most - missed[-1], leads_on)]
-        for passed, goes_on in zip(missed[-2::-1], most_of[:0:-1], strict=True):
-            leads_on = max(leads_on, goes_on - passed)
-            costs.append(min(most_of[0], most - passed, leads_on))
-        return np.array([0, *late]) - int(begun.samples.min()), np.array(costs[::-1], dtype=np.float32)
-
-    def _table(self, stage: int, begun: Starts, wanted: Wanted, most_of: list[float], most: float) -> StageTable:
-        base, graph = int(begun.samples.min()), self.graph
-        limit = max(1, self._latest(stage + len(most_of) - 1, wanted) - base)
-        quantum = graph.quantum(limit, _MOST_STATES // self._width, _QUANTA_PER_BAR)
-        cost, at, came, taken = cheapest_labels(
-            graph.steps,
-            graph.first,
-            graph.to,
-            graph.samples,
-            graph.cost,
-            graph.bar_entered,
-            (begun.node, begun.samples - base, begun.layer, begun.cost),
-            graph.end,
-            limit,
-            quantum,
-            self._bounds_at(begun, stage, wanted.give, most_of, most),
-            self._width if self._width > 1 else 0,
-            graph.shape.for_kernel(base),
-        )
-        shape = (-1, graph.at.size, self._width)
-        return StageTable(stage, begun, cost.reshape(shape), at.reshape(shape), came, taken, base, quantum)
-
-    def _meets(self, table: StageTable, number: int, give: float, most: tuple[float, float], missed: float) -> Starts | None:
-        """Where ways may go on from that have met a waypoint; None where it cannot be met."""
-        hit, graph = self._waypoints[number], self.graph
-        if not hit.bar.size:
+    def _gone_on(self, stage: int) -> StageTable | None:
+        """The known table of a stage, gone on from, or none: one that has left ways which are to be followed is made anew."""
+        if stage >= len(self._known):
             return None
-        span = max(1, hit.at_samples - int(table.begun.since.max()))
-        reach = hit.tolerance_samples + int(give * span)
-        found = places_met(
-            table.cost,
-            table.at,
-            table.base,
-            table.buckets_near(hit.at_samples - reach - self._longest_move, hit.at_samples + reach),
-            (graph.at, graph.steps),
-            (graph.first, graph.to, graph.cost, graph.left, graph.entered, graph.bar_entered),
-            self._places[number],
-            graph.end,
-            (hit.at_samples - reach, hit.at_samples + reach),
-            (hit.at_samples, hit.tolerance_samples, float(span), *self._speed_cost(span)),
-            (np.float32(min(most)), np.float32(most[1])),
-            graph.shape.for_kernel(0),
-            self._most_debt,
-            missed,
-            table.stage,
-        )
-        return Starts(*found) if found[0].size else None
-
-    def _starts_anew(self, table: StageTable, number: int, missed: float) -> Starts | None:
-        """Where ways may go on from that break off at a waypoint and start anew there; None where that is not allowed."""
-        hit, graph, anew = self._waypoints[number], self.graph, self._entries[number]
-        broken = self._broken_off(table, hit.at_samples, hit.until_samples) if anew is not None else None
-        if anew is None or broken is None:
+        known = self._known[stage]
+        group = Group(known.begun)
+        most = self._most(group, stage)
+        if known.most < most:
+            self._groups[stage].append(group)
             return None
-        cost, state = broken
-        free = self._free_entries[number]
-        if free is None:
-            free = np.arange(anew.to.size)
-        if self._forward:
-            free = free[anew.bar[free] > state // self._width % graph.at.size]
-        if not free.size:
-            return None
-        to, bar = anew.to[free], anew.bar[free]
-        samples, layer = hit.goes_on_samples + graph.at[to] - graph.at[bar], state % self._width + (self._width > 1)
-        total = np.float32(cost + missed) + anew.cost[free]
-        return Starts.of(total, to, samples, layer, hit.goes_on_samples, table.stage, state, _ANEW - free, graph.at[bar])
+        self._go_on(known, group, most, stage + 1)
+        return known
 
-    def _broken_off(self, table: StageTable, at_samples: int, until_samples: int | None = None) -> tuple[float, int] | None:
-        """Cost and state of the cheapest way that plays at a moment and may be broken off there, if there is one.
+    def _follow(self, stage: int, group: Group, known: StageTable | None) -> None:
+        """Follow the ways of a group until their hit, and go on from there; only what is cheaper than is known."""
+        if not group.passed:
+            self._least[stage] = min(self._least[stage], group.starts.cost.min())
+        most = self._most(group, stage)
+        table = self._legs.followed(len(self.tables), stage, group.starts, self._wanted, most, known)
+        self.tables.append(table)
+        self._go_on(table, group, most, stage)
 
-        Before a silence the nearer to a bar line the better. A start anew is counted like a seam.
-        """
-        graph = self.graph
-        if at_samples - int(table.begun.since.max()) < graph.usual_step // 2:
-            return None
-        near = table.buckets_near(at_samples - self._longest_move, at_samples)
-        inside = 0.0 if until_samples is None else _INSIDE_BAR_COST
-        layers = self._width - 1 - graph.fades if self._width > 1 else 1
-        cost, state = broken_off(
-            table.cost, table.at, table.base, near, graph.steps, at_samples, OUT_OF_REACH - 1, inside, layers
-        )
-        return (cost, state) if state >= 0 else None
-
-    def _speed_cost(self, span: int) -> tuple[float, float]:
-        """Of any change of speed over a span, and of the square of its per cents."""
-        share = max(LEAST_SPAN_SHARE, span / max(span, self._waypoints[-1].at_samples))
-        return SPEED_COST * share, STRETCH_COST_PER_PCT2 * share
-
-    def _ends(self, table: StageTable, wanted: Wanted, missed: float) -> list[End]:
-        """The ways that end in time."""
-        end, to_hit = self.graph.end, self.graph.to_hit_samples
-        last = replace(wanted, pinned_samples=int(table.begun.since.max()))
-        first, after = table.buckets_near(last.shortest_played - to_hit, last.longest_played - to_hit)
-        played = table.at[first:after, end] + table.base + to_hit
-        is_end = np.isfinite(table.cost[first:after, end]) & (played >= last.shortest_played) & (played <= last.longest_played)
-        bucket, layer = np.nonzero(is_end)
-        total = table.cost[first + bucket, end, layer] + last.cost(played[is_end]) + missed
-        state = ((first + bucket) * self.graph.at.size + end) * self._width + layer
-        ends = zip(total.tolist(), state.tolist(), played[is_end].tolist(), strict=True)
-        found = [End(cost, table.stage, at, so_long) for cost, at, so_long in ends]
-        return [*found, *self._ends_anew(table, last, missed)]
-
-    def _ends_anew(self, table: StageTable, wanted: Wanted, missed: float) -> Iterator[End]:
-        """The ways that break off to go straight into the last hit, where it is aimed at or meets a waypoint."""
-        ending = self._ending
-        if ending is None:
-            return
-        moments: list[tuple[int, int | None, float]] = [(wanted.samples, None, 0.0)] if ending.is_aimed else []
-        moments += [(w.at_samples, k, w.missed_cost) for k, w in enumerate(self._waypoints) if k >= table.stage and w.may_end]
-        for at, number, saved in moments:
-            over = np.array(at - wanted.samples)
-            if wanted.tail.takes(over) == over and (broken := self._broken_off(table, at)):
-                cost = broken[0] + missed - saved + ending.cost + float(wanted.cost(np.array([at]))[0])
-                yield End(cost, table.stage, broken[1], at, ending, number)
-
-    def _traced(self, end: End, tables: dict[int, StageTable]) -> Route:
-        edges: list[int] = []  # the last one first, as the way is followed back
-        met: list[tuple[int, int, int]] = []
-        anew: dict[int, tuple[int, int, int, int]] = {}  # by their place among the edges: samples and beats left and entered
-        rests: dict[int, int] = {}
-        stage, state = end.stage, end.state
-        if end.anew:
-            anew[0] = self._broken(tables[stage], state, end.played_samples, end.anew.entered_samples, end.anew.beat)
-            edges.append(_ANEW)
-            met += [(end.meets, end.anew.entered_samples, 0)] if end.meets is not None else []
-        while True:
-            start = back(tables[stage], state, edges)
-            if stage == 0:
+    def _go_on(self, table: StageTable, group: Group, most: float, first: int) -> None:
+        """From a table to the stages after it: meet a hit from number `first` on, start anew on it, or pass it over."""
+        stage, missed, wanted, most_of_all = table.stage, 0.0, self._wanted, self._bounds.most
+        for number in range(stage, min(self._last, stage + 1 + self._reach - group.passed)):
+            if number > stage and not self._legs.may_sound(table, number, wanted.give):
                 break
-            begins, n_edges, hit = tables[stage].begun, self.graph.to.size, self._waypoints[stage - 1]
-            stage_before, state, edge, source = begins.came_by(start)
-            if edge >= n_edges:  # the hit is met before the seam
-                edges.append(edge - n_edges)
-            met.append((stage - 1, source, len(edges)))
-            if edge <= _ANEW and (entries := self._entries[stage - 1]) is not None:
-                beat = int(entries.beat[_ANEW - edge])
-                anew[len(edges)] = self._broken(tables[stage_before], state, hit.at_samples, source, beat)
-                rests[len(edges)] = hit.goes_on_samples - hit.at_samples
-                edges.append(edge)
-            elif 0 <= edge < n_edges:
-                edges.append(edge)
-            stage = stage_before
-        last, first = len(edges) - 1, 1 if self.graph.fades else 0  # the opening, and what comes after a fade
-        seams = tuple(anew[k][2:] if k in anew else self.graph.pair(edges[k]) for k in range(last - 1, first - 1, -1))
-        fades_on = self.graph.pair(edges[0])[0] if self.graph.fades else None
-        hits = tuple(Met(number, at, last - after) for number, at, after in reversed(met))
-        broken = tuple(Anew(last - 1 - k, *anew[k][:2], rests.get(k, 0)) for k in sorted(anew, reverse=True))
-        return Route(seams, end.cost, end.played_samples, hits, int(self.graph.beat_to[edges[last]]), broken, fades_on)
+            if number >= first:
+                most_met = min(most, most_of_all - missed), self._bound(number + 1) - missed
+                self._groups[number + 1] += self._met(table, number, most_met, missed)
+            missed += self._legs.waypoints[number].missed_cost
+        if stage < self._last and (group.passed < self._reach or (self._reach > 0 and stage == self._last - 1)):
+            missed = self._legs.waypoints[stage].missed_cost
+            carried = self._legs.passed_over(table, min(most, most_of_all - missed))
+            if carried is not None:
+                passed_must = group.passed_must or missed >= MUST_COST
+                self._groups[stage + 1].append(Group(carried, group.passed + 1, most + missed, passed_must))
+        if self._reach > 0 or stage == self._last:
+            self._ends += [*self._legs.ends(table, wanted), *self._legs.ends_anew(table, wanted)]
 
-    def _broken(self, table: StageTable, state: int, at: int, entered: int, beat: int) -> tuple[int, int, int, int]:
-        """Samples left and entered, and beats, of a way that is broken off at a moment of the output."""
-        bar = state // self._width % self.graph.at.size
-        left = int(self.graph.at[bar]) + at - int(table.at.flat[state]) - table.base
-        return left, entered, int(np.searchsorted(self.graph.beats, left, side="right")) - 1, beat
+    def _met(self, table: StageTable, number: int, most: tuple[float, float], missed: float) -> Iterator[Group]:
+        """Where ways go on that have met a hit, keeping the beat or not."""
+        for starts in (
+            self._legs.meets(table, number, self._wanted.give, most, missed),
+            self._legs.starts_anew(table, number, self._wanted, missed),
+        ):
+            if starts is not None:
+                yield Group(starts)
+
+    def _together(self, stage: int, is_known: bool) -> list[Group]:
+        """The groups of a stage that have to be followed each by itself.
+
+        Ways that have passed over hits go with those that have met the last one, where they can do nothing that those cannot:
+        of those that come to a bar at once, the cheaper ones are followed.
+        """
+        met = [group for group in self._groups[stage] if not group.passed]
+        rest = [group for group in self._groups[stage] if group.passed]
+        if (met or is_known) and self._legs.is_within_give(stage, self._wanted):
+            met += [group for group in rest if not group.passed_must]
+            rest = [group for group in rest if group.passed_must]
+        alike = [[group for group in rest if group.passed == passed] for passed in sorted({group.passed for group in rest})]
+        joined = [
+            Group(of_all([g.starts for g in same]), same[0].passed, max(g.most for g in same), any(g.passed_must for g in same))
+            for same in alike
+        ]
+        return [Group(of_all([group.starts for group in met])), *joined] if met else joined
+
+    def _beyond(self, stage: int) -> float:
+        """By how much the ways of a stage may cost more than its cheapest start."""
+        if stage == self._last:
+            return self._bounds.beyond_end
+        is_to_must = any(hit.is_must for hit in self._legs.waypoints[stage : stage + 1 + self._reach])
+        return self._bounds.beyond_must if is_to_must else self._bounds.beyond
+
+    def _bound(self, stage: int) -> float:
+        """What the ways of a stage may cost that have met the hit before it."""
+        return min(float(self._least[stage]) + self._beyond(stage), self._bounds.most)
+
+    def _most(self, group: Group, stage: int) -> float:
+        """What the ways of a group may cost: those that have passed over hits what they could before; none leads to nothing."""
+        most = self._bound(stage)
+        if group.passed:
+            own = float(group.starts.cost.min()) + self._beyond(stage)
+            most = min(self._bounds.most, max(group.most, own))
+        after = range(stage + 1, stage + 2 + self._reach - group.passed)
+        if after.stop > self._last:
+            return most
+        missed = [0.0, *accumulate(w.missed_cost for w in self._legs.waypoints[stage:])]
+        return min(most, max(self._bound(k) - passed for k, passed in zip(after, missed, strict=False)))
