@@ -5,7 +5,6 @@ and theirs costs no less than its own. So most attempts need no search, or a sho
 """
 
 from dataclasses import replace
-from itertools import islice
 
 import numpy as np
 
@@ -33,7 +32,7 @@ from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 
 # Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must.
-_BOUND, _MUST_BOUND, _ANEW_END_BOUND = 8.0, 16.0, 28.0
+_BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 22.0, 22.0, 60.0
 _MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
@@ -61,13 +60,26 @@ class PastHits:
         return sum(costs) if found else np.inf
 
     def plans(self, attempt: Attempt) -> tuple[Plan, ...]:
-        """The plans of its ways, laid out, that are within the give that was asked for."""
-        made = self._laid_out(attempt, self._count)
-        return made if len(made) == self._count else self._laid_out(attempt, self._count + _SPARE)
+        """The plans of its ways, laid out, that are within the give that was asked for; best first.
 
-    def _laid_out(self, attempt: Attempt, count: int) -> tuple[Plan, ...]:
-        made = (laid_out(self._offer, route, self._brief, self._last_hit) for route in self._routes(attempt, count))
-        return tuple(islice((plan for plan in made if keeps(plan, self._brief.give_pct)), self._count))
+        Cutting moves the music by milliseconds, so that a hit that a way meets may just be missed: then other ways are tried.
+        """
+        made = self._laid_out(attempt, self._count)
+        if len(made) < self._count or any(lost for lost, _ in made):
+            made = self._laid_out(attempt, self._count + _SPARE)
+        made.sort(key=lambda of: of[0] + of[1].score)
+        return tuple(plan for _, plan in made[: self._count])
+
+    def _laid_out(self, attempt: Attempt, count: int) -> list[tuple[float, Plan]]:
+        """Plans of the cheapest ways, and what the hits cost that each of them lost."""
+        routes = self._routes(attempt, count)
+        made = ((route, laid_out(self._offer, route, self._brief, self._last_hit)) for route in routes)
+        return [(self._lost(route, plan), plan) for route, plan in made if keeps(plan, self._brief.give_pct)]
+
+    def _lost(self, route: Route, plan: Plan) -> float:
+        """What the hits cost that a way meets and its plan does not."""
+        met = {(self._waypoints[m.number].at_samples, self._weights[m.number]) for m in route.met}
+        return sum(MISSED_COST[h.weight] for h in plan.hits if not h.is_kept and (h.asked_samples, h.weight) in met)
 
     def _routes(self, attempt: Attempt, count: int, may_miss: float = np.inf) -> tuple[Route, ...]:
         may_miss += self._nice_cost
@@ -115,8 +127,9 @@ class PastHits:
         passing = self._passings[attempt, most_seams]
         wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
         shaped = SHAPE_COST * passing.shape.most_s / 4
-        to_end = _ANEW_END_BOUND if attempt.may_start_anew else _MUST_BOUND
-        bounds = Bounds(_BOUND + shaped, _MUST_BOUND + shaped, to_end + shaped, self._most_cost(attempt, count))
+        must = _MUST_BOUND if attempt.hold == (self._brief.hold_bars or 1) else _HELD_BOUND
+        to_end = _ANEW_END_BOUND if attempt.may_start_anew else max(must, _END_BOUND)
+        bounds = Bounds(_BOUND + shaped, must + shaped, to_end + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
     def _passing(self, attempt: Attempt, most_seams: int | None) -> Passing:

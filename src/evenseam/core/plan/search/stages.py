@@ -87,12 +87,10 @@ class Starts:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Group:
-    """Ways that are followed in one table: where they begin, the hits in a row that they have passed over, and what they
-    may cost."""
+    """Ways that are followed together: where they begin, and how many hits in a row they have passed over, musts or not."""
 
     starts: Starts
     passed: int = 0
-    most: float = np.inf
     passed_must: bool = False
 
 

@@ -9,6 +9,7 @@ way counts for what it has cost and what is ahead of it at least (`ahead.py`).
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import accumulate
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,7 @@ from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, Group, Sta
 
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
+_CLOSE_END = 2  # times what any hit may cost more
 
 Costs = NDArray[np.float64]
 
@@ -37,6 +39,16 @@ class Bounds:
     beyond_must: float
     beyond_end: float
     most: float = np.inf
+
+    @property
+    def close(self) -> Self:
+        """Those in which most ways that meet all hits are found, a must being no dearer than another hit."""
+        return replace(self, beyond_must=self.beyond, beyond_end=min(self.beyond_end, _CLOSE_END * self.beyond))
+
+
+# What was found of the ways that meet all hits: the cheapest routes, within which bounds, what the cheapest start of each stage
+# costs, and the table of each.
+_AllMet = tuple[tuple[Route, ...], Bounds, Costs, list[StageTable]]
 
 
 class Passing:
@@ -59,7 +71,7 @@ class Passing:
     ) -> None:
         self.shape = ahead.graph.shape
         self._legs = Legs(ahead, waypoints, most_seams, anew, returns, ending, forward)
-        self._all_met: dict[tuple[Wanted, int, Bounds], tuple[tuple[Route, ...], Costs, list[StageTable]]] = {}
+        self._all_met: dict[tuple[Wanted, int, Bounds], _AllMet] = {}
 
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
@@ -68,7 +80,7 @@ class Passing:
         costs more need not be found.
         """
         n, least_missed = len(self._legs.waypoints), min((w.missed_cost for w in self._legs.waypoints), default=np.inf)
-        all_met, least, tables = self._all_that_meet(wanted, count, bounds)
+        all_met, bounds, least, tables = self._all_that_meet(wanted, count, bounds)
         misses_at_least = least_missed + float(self._legs.opening(wanted).cost[0])
         if (all_met and all_met[-1].cost <= misses_at_least) or (not all_met and may_miss < least_missed):
             return all_met  # no way that misses one of them is cheaper, or does
@@ -81,13 +93,17 @@ class Passing:
                 return tuple(found)
         return ()
 
-    def _all_that_meet(self, wanted: Wanted, count: int, bounds: Bounds) -> tuple[tuple[Route, ...], Costs, list[StageTable]]:
-        """The routes that meet all hits, what the cheapest start of each stage costs there, and the table of each."""
+    def _all_that_meet(self, wanted: Wanted, count: int, bounds: Bounds) -> _AllMet:
+        """The routes that meet all hits, within close bounds if they can be had there."""
         key = wanted, count, bounds
         if key not in self._all_met:
-            least = np.full(len(self._legs.waypoints) + 1, np.inf)
-            sweep = _Sweep(self._legs, wanted, 0, bounds, least, [])
-            self._all_met[key] = sweep.routes(count), least, sweep.tables
+            has_musts = any(waypoint.is_must for waypoint in self._legs.waypoints)
+            for within in (bounds.close, bounds) if has_musts else (bounds,):
+                least = np.full(len(self._legs.waypoints) + 1, np.inf)
+                sweep = _Sweep(self._legs, wanted, 0, within, least, [])
+                self._all_met[key] = sweep.routes(count), within, least, sweep.tables
+                if self._all_met[key][0]:
+                    break
         return self._all_met[key]
 
 
@@ -159,7 +175,7 @@ class _Sweep:
             carried = self._legs.passed_over(table, min(most, most_of_all - missed))
             if carried is not None:
                 passed_must = group.passed_must or missed >= MUST_COST
-                self._groups[stage + 1].append(Group(carried, group.passed + 1, most + missed, passed_must))
+                self._groups[stage + 1].append(Group(carried, group.passed + 1, passed_must))
         if self._reach > 0 or stage == self._last:
             self._ends += [*self._legs.ends(table, wanted), *self._legs.ends_anew(table, wanted)]
 
@@ -184,29 +200,24 @@ class _Sweep:
             met += [group for group in rest if not group.passed_must]
             rest = [group for group in rest if group.passed_must]
         alike = [[group for group in rest if group.passed == passed] for passed in sorted({group.passed for group in rest})]
-        joined = [
-            Group(of_all([g.starts for g in same]), same[0].passed, max(g.most for g in same), any(g.passed_must for g in same))
-            for same in alike
-        ]
+        joined = [Group(of_all([g.starts for g in same]), same[0].passed, any(g.passed_must for g in same)) for same in alike]
         return [Group(of_all([group.starts for group in met])), *joined] if met else joined
 
     def _beyond(self, stage: int) -> float:
         """By how much the ways of a stage may cost more than its cheapest start."""
         if stage == self._last:
             return self._bounds.beyond_end
-        is_to_must = any(hit.is_must for hit in self._legs.waypoints[stage : stage + 1 + self._reach])
-        return self._bounds.beyond_must if is_to_must else self._bounds.beyond
+        return self._bounds.beyond_must if self._legs.waypoints[stage].is_must else self._bounds.beyond
 
     def _bound(self, stage: int) -> float:
         """What the ways of a stage may cost that have met the hit before it."""
         return min(float(self._least[stage]) + self._beyond(stage), self._bounds.most)
 
     def _most(self, group: Group, stage: int) -> float:
-        """What the ways of a group may cost: those that have passed over hits what they could before; none leads to nothing."""
+        """What the ways of a group may cost, so that none is followed that leads to nothing."""
         most = self._bound(stage)
         if group.passed:
-            own = float(group.starts.cost.min()) + self._beyond(stage)
-            most = min(self._bounds.most, max(group.most, own))
+            most = min(float(group.starts.cost.min()) + self._beyond(stage), self._bounds.most)
         after = range(stage + 1, stage + 2 + self._reach - group.passed)
         if after.stop > self._last:
             return most
