@@ -47,16 +47,19 @@ class Blend:
     def _found(self, offer: Offer, brief: Brief, count: int, last_hit: Aim | None) -> tuple[Plan, ...]:
         """The plans of the first attempt that misses no more than the one that leaves nothing out; none if that has none."""
         search, usual, freedoms = PastHits(offer, brief, count, last_hit), _usual(brief), _freedoms(brief)
-        if not search.missed(usual, 0.0):
-            return search.plans(usual)
+        if not search.missed(usual, 0.0) and (made := search.plans(usual)) and not _missed(made[0]):
+            return made
         enough = 0.0 if not search.missed(freedoms[0], 0.0) else search.missed(freedoms[-1])
         if np.isinf(enough):
             return ()
         free = next(attempt for attempt in freedoms if search.missed(attempt, enough) <= enough)
-        for attempt in (usual, replace(free, hold=usual.hold), free):
+        found = []
+        for attempt in (usual, replace(free, hold=usual.hold), free, freedoms[-1]):
             if search.missed(attempt, enough) <= enough and (made := search.plans(attempt)):
-                return made
-        return search.plans(freedoms[-1])
+                if _missed(made[0]) <= enough:  # else cutting lost a hit
+                    return made
+                found.append(made)
+        return min(found, key=lambda plans: _missed(plans[0]), default=())
 
 
 def _or_trimmed(offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
