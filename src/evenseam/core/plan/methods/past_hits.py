@@ -115,6 +115,8 @@ class PastHits:
 
     def _search(self, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
         most_seams = self._brief.max_seams
+        if not self._known_passing(attempt, most_seams).may_last(_wanted(self._offer, self._brief, attempt, self._last_hit)):
+            return ()
         if count == 1 and most_seams is not None:  # to count seams takes several times as long, and they may be few enough
             free = self._within_seams(None, attempt, count, may_miss)
             if not free or len(free[0].seams) <= most_seams:
@@ -122,15 +124,18 @@ class PastHits:
         return self._within_seams(most_seams, attempt, count, may_miss)
 
     def _within_seams(self, most_seams: int | None, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
-        if (attempt, most_seams) not in self._passings:
-            self._passings[attempt, most_seams] = self._passing(attempt, most_seams)
-        passing = self._passings[attempt, most_seams]
+        passing = self._known_passing(attempt, most_seams)
         wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
         shaped = SHAPE_COST * passing.shape.most_s / 4
         must = _MUST_BOUND if attempt.hold == (self._brief.hold_bars or 1) else _HELD_BOUND
         to_end = _ANEW_END_BOUND if attempt.may_start_anew else max(must, _END_BOUND)
         bounds = Bounds(_BOUND + shaped, must + shaped, to_end + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
+
+    def _known_passing(self, attempt: Attempt, most_seams: int | None) -> Passing:
+        if (attempt, most_seams) not in self._passings:
+            self._passings[attempt, most_seams] = self._passing(attempt, most_seams)
+        return self._passings[attempt, most_seams]
 
     def _passing(self, attempt: Attempt, most_seams: int | None) -> Passing:
         offer, brief = self._offer, self._brief

@@ -47,6 +47,8 @@ class Rearrange:
         tail = Tail.of(chart, brief).with_margin(chart.rate)
         attempts = list(_attempts(brief))
         widest = Wanted(brief.target_samples - after, max(a.give_pct for a in attempts) / 100, tail)
+        # Every way with a longer hold or without short bars is one of the freest.
+        freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
         ways: dict[tuple[int, bool], Ways] = {}
         possible: list[int] = []
         for attempt in attempts:
@@ -59,12 +61,12 @@ class Rearrange:
             if plans:
                 return tuple(plans[:count])
             if attempt is attempts[0] and brief.give_pct is not None:
-                # Every way with a longer hold or without short bars is one of these: where they all miss, none is to be had.
-                freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
+                # Where those all miss, none is to be had.
                 free = ways.setdefault((freest.hold, freest.short_bars), _ways(offer, brief, freest, widest))
                 if not free.may_meet(widest):
                     raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
-            possible += [reach + after for reach in _reachable(ways[key], wanted)]
+            if key == (freest.hold, freest.short_bars):
+                possible += [reach + after for reach in _reachable(ways[key], wanted)]
         raise refusal(brief, possible, chart.rate)
 
 

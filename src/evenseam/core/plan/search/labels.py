@@ -123,6 +123,8 @@ class Ways:
         """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
         if self._most_seams is None:
             return self._first_enough(0, wanted, count)
+        if wanted.shortest_played > self._graph.once_samples + self._most_seams * self._graph.furthest_back():
+            return ()
         if self._most_seams <= _FEW_SEAMS:
             return self._first_enough(self._most_seams + 1, wanted, count)
         free = self._first_enough(0, wanted, 1)
@@ -158,14 +160,8 @@ class Ways:
 
     def _least_cost(self, wanted: Wanted) -> float:
         """What any way to a length costs at least: so many of the seams that go back the furthest, each as the cheapest."""
-        graph, seams = self._graph, self._graph.seams
-        if not graph.cost[seams].size:
-            return 0.0
-        bar_from = np.repeat(np.arange(graph.start), np.diff(graph.first[: graph.start + 1]))
-        longer = graph.samples[seams] - (graph.at[graph.to[seams]] - graph.at[bar_from])
-        once = int(graph.at[graph.end] - graph.entered[seams.stop :].min())
-        missing = wanted.shortest_played - once - graph.to_hit_samples
-        return float(graph.cost[seams].min()) * max(0, -(-missing // max(1, int(longer.max()))))
+        costs, missing = self._graph.cost[self._graph.seams], wanted.shortest_played - self._graph.once_samples
+        return float(costs.min()) * max(0, -(-missing // max(1, self._graph.furthest_back()))) if costs.size else 0.0
 
     def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[Table]:
         """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once.

@@ -49,6 +49,7 @@ class Legs:
             np.flatnonzero(np.isin(o.bar, w.bar[w.into == 0])) if o is not None and w.until_samples is None else None
             for w, o in zip(waypoints, self._entries, strict=True)
         )
+        self._most_seams = most_seams
         # An opening is counted like a seam, and so is a fade.
         self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
 
@@ -56,6 +57,15 @@ class Legs:
         """The one start of all ways, at what any of them costs at least."""
         cost = self._ahead.of_rest(self._graph.start, self._until(wanted))
         return Starts.of(np.full(1, cost, dtype=np.float32), self._graph.start, 0, 0, 0, -1, -1, -1, PASSED_OVER)
+
+    def may_last(self, wanted: Wanted) -> bool:
+        """Whether as many seams as there may be draw the music out for long enough, if each goes back the furthest."""
+        if self._most_seams is None:
+            return True
+        once = self._graph.once_samples
+        starts_anew = any(openings is not None for openings in self._entries)
+        furthest = once if starts_anew else self._graph.furthest_back()
+        return wanted.shortest_played <= once + self._most_seams * furthest
 
     def followed(
         self, number: int, stage: int, begun: Starts, wanted: Wanted, most: float, known: StageTable | None

@@ -144,6 +144,17 @@ class Graph:
         """The edges that are no openings."""
         return slice(int(self.first[self.start]))
 
+    @property
+    def once_samples(self) -> int:
+        """From the first opening to the last hit, or to the last fade, played as it is."""
+        return int(self.at[self.end] - self.entered[self.seams.stop :].min()) + self.to_hit_samples
+
+    def furthest_back(self) -> int:
+        """By how many samples a seam makes the music longer at most."""
+        bar_from = np.repeat(np.arange(self.start), np.diff(self.first[: self.start + 1]))
+        longer = self.samples[self.seams] - (self.at[self.to[self.seams]] - self.at[bar_from])
+        return int(longer.max(initial=0))
+
     def from_start(self) -> tuple[Ints, Ints, Ints, NDArray[np.float32]]:
         """The one start of all ways, as the kernel takes it."""
         node, samples, layer = (np.array([n], dtype=np.int64) for n in (self.start, 0, 0))

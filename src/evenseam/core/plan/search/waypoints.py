@@ -73,6 +73,10 @@ class Passing:
         self._legs = Legs(ahead, waypoints, most_seams, anew, returns, ending, forward)
         self._all_met: dict[tuple[Wanted, int, Bounds], _AllMet] = {}
 
+    def may_last(self, wanted: Wanted) -> bool:
+        """Whether as many seams as there may be draw the music out for long enough."""
+        return self._legs.may_last(wanted)
+
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
 
