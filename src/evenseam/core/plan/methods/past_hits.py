@@ -31,7 +31,8 @@ from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 
-# Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must.
+# Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must. A must is
+# looked for further where no longer hold than necessary is left to give up, the end where the music has to start anew near it.
 _BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 22.0, 22.0, 60.0
 _MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give

@@ -57,15 +57,14 @@ class Ahead:
     @classmethod
     def _counted(cls, graph: Graph, per_sample: float, to_end: Floats) -> Self:
         node = np.repeat(np.arange(graph.at.size), np.diff(graph.first))
-        edge_cost = (graph.cost - per_sample * graph.samples + to_end[graph.to] - to_end[node]).astype(np.float32)
-        edge_cost[np.isnan(edge_cost)] = np.inf  # from where nothing leads to the end
+        plays = (graph.steps > 0) & (graph.steps < OUT_OF_REACH)
+        step_cost, after = np.zeros(graph.at.size), np.append(to_end[1:], np.inf)
+        with np.errstate(invalid="ignore"):  # from where nothing leads to the end
+            edge_cost = (graph.cost - per_sample * graph.samples + to_end[graph.to] - to_end[node]).astype(np.float32)
+            step_cost[plays] = (after - per_sample * graph.steps - to_end)[plays]
+        edge_cost[np.isnan(edge_cost)], step_cost[np.isnan(step_cost)] = np.inf, np.inf
         order = np.lexsort((edge_cost, node))
         columns = ("to", "samples", "cost", "beat_from", "beat_to", "left", "entered", "bar_entered")
-        plays = (graph.steps > 0) & (graph.steps < OUT_OF_REACH)
-        step_cost = np.zeros(graph.at.size)
-        after = np.append(to_end[1:], np.inf)
-        step_cost[plays] = (after - per_sample * graph.steps - to_end)[plays]
-        step_cost[np.isnan(step_cost)] = np.inf
         sorted_graph = replace(graph, **{name: getattr(graph, name)[order] for name in columns})
         return cls(sorted_graph, per_sample, to_end, edge_cost[order], step_cost.astype(np.float32))
 
