@@ -91,7 +91,7 @@ class Passing:
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
         unbound = replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)
-        for reach, within in ((min(_PASSED_OVER, n), bounds), (n, bounds), (n, unbound)):
+        for reach, within in dict.fromkeys([(min(_PASSED_OVER, n), bounds), (n, bounds), (n, unbound)]):
             others = _Sweep(self._legs, wanted, reach, within, least.copy(), tables.copy()).routes(count)
             if found := different([*all_met, *others], count):
                 return tuple(found)
@@ -221,7 +221,8 @@ class _Sweep:
         """What the ways of a group may cost, so that none is followed that leads to nothing."""
         most = self._bound(stage)
         if group.passed:
-            most = min(float(group.starts.cost.min()) + self._beyond(stage), self._bounds.most)
+            beyond = self._bounds.beyond_end if stage == self._last else self._bounds.beyond
+            most = min(float(group.starts.cost.min()) + beyond, self._bounds.most)
         after = range(stage + 1, stage + 2 + self._reach - group.passed)
         if after.stop > self._last:
             return most
