@@ -60,9 +60,11 @@ const bpmHere = computed(() => {
 })
 /** The metre that would be set: the one that is there, until another is typed. */
 const metre = reactive({ numerator: 4, denominator: 4 as 2 | 4 | 8 | 16 })
+const metreHere = computed(() => map.value.metres.filter((m) => m.bar <= bar.value).at(-1))
+// By its values: a map that is read again with the same ones must not undo what was typed.
 watch(
-  () => map.value.metres.filter((m) => m.bar <= bar.value).at(-1),
-  (here) => here && Object.assign(metre, { numerator: here.numerator, denominator: here.denominator }),
+  [bar, () => metreHere.value?.numerator, () => metreHere.value?.denominator],
+  ([, numerator, denominator]) => numerator && Object.assign(metre, { numerator, denominator }),
   { immediate: true },
 )
 const place = (atS: number) =>
