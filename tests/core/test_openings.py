@@ -54,6 +54,15 @@ def test_the_beat_is_not_broken_for_what_would_only_be_good_to_have() -> None:
     assert all(seam.kind == "beat" for seam in track.planner.plan(Brief(60 * rate, give_pct=0.5, aims=aims)).seams)
 
 
+def test_a_long_silence_needs_no_seams_to_fill_it() -> None:
+    track = heard("first_light")
+    rate = track.chart.rate
+    aims = (Aim(40 * rate, "silence", "must", rate // 50, 220 * rate),)
+    plan = track.planner.plan(Brief(330 * rate, max_seams=1, aims=aims))
+    assert plan.hits[0].is_kept
+    assert plan.pieces()[-1].out_out_samples == 330 * rate
+
+
 @settings(max_examples=20, deadline=None)
 @given(st.floats(40, 150), st.floats(0.2, 0.7), st.floats(0.6, 6.0))
 def test_music_stops_for_a_silence_and_comes_back_on_a_downbeat(length_s: float, place: float, silence_s: float) -> None:

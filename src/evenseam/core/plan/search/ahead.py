@@ -56,7 +56,7 @@ class Ahead:
 
     @classmethod
     def _counted(cls, graph: Graph, per_sample: float, to_end: Floats) -> Self:
-        node = np.repeat(np.arange(graph.at.size), np.diff(graph.first))
+        node = graph.node_from
         plays = (graph.steps > 0) & (graph.steps < OUT_OF_REACH)
         step_cost, after = np.zeros(graph.at.size), np.append(to_end[1:], np.inf)
         with np.errstate(invalid="ignore"):  # from where nothing leads to the end
@@ -92,8 +92,7 @@ def _ahead(graph: Graph) -> tuple[float, Floats]:
 def _cheapest_loop(graph: Graph) -> float:
     """What a sample of the cheapest loop of one seam costs, 0 where there is none."""
     seams = graph.seams
-    node = np.repeat(np.arange(graph.start), np.diff(graph.first[: graph.start + 1]))
-    to = graph.to[seams]
+    node, to = graph.node_from[seams], graph.to[seams]
     goes_back = (to <= node) & (to < graph.end)
     if not goes_back.any():
         return 0.0

@@ -65,18 +65,20 @@ class Legs:
         once = self._graph.once_samples
         starts_anew = any(openings is not None for openings in self._entries)
         furthest = once if starts_anew else self._graph.furthest_back()
-        return wanted.shortest_played <= once + self._most_seams * furthest
+        return wanted.shortest_played <= once + self._most_seams * furthest + self._rests
 
     def followed(
         self, number: int, stage: int, begun: Starts, wanted: Wanted, most: float, known: StageTable | None
     ) -> StageTable:
         """The table of ways from some starts, to the hit of a stage or the end; only what is cheaper than is known."""
         graph, ahead = self._graph, self._ahead
-        base = self.waypoints[stage - 1].at_samples - self.waypoints[stage - 1].tolerance_samples if stage else 0
+        before = self.waypoints[stage - 1] if stage else None
+        base = before.at_samples - before.tolerance_samples if before else 0
+        rest = before.goes_on_samples - before.at_samples if before else 0
         since = base if known is not None else min(base, int(begun.since.min()))
         followed = max(base + 1, self._latest(stage, since, wanted))
         limit = followed - base + (self._longest_move if stage < len(self.waypoints) else 0)
-        quantum = graph.quantum(followed - base, _MOST_STATES // self._width, _QUANTA_PER_BAR)
+        quantum = graph.quantum(max(1, followed - base - rest), _MOST_STATES // self._width, _QUANTA_PER_BAR)
         cost, at, came, taken, began = cheapest_labels(
             (graph.steps, ahead.step_cost),
             (graph.first, graph.to, graph.samples, ahead.edge_cost, graph.bar_entered),

@@ -151,9 +151,13 @@ class Graph:
 
     def furthest_back(self) -> int:
         """By how many samples a seam makes the music longer at most."""
-        bar_from = np.repeat(np.arange(self.start), np.diff(self.first[: self.start + 1]))
-        longer = self.samples[self.seams] - (self.at[self.to[self.seams]] - self.at[bar_from])
-        return int(longer.max(initial=0))
+        longer = self.samples - (self.at[self.to] - self.at[self.node_from])
+        return int(longer[self.seams].max(initial=0))
+
+    @property
+    def node_from(self) -> Ints:
+        """The node that each edge leaves."""
+        return np.repeat(np.arange(self.at.size), np.diff(self.first))
 
     def from_start(self) -> tuple[Ints, Ints, Ints, NDArray[np.float32]]:
         """The one start of all ways, as the kernel takes it."""
