@@ -17,7 +17,7 @@ from evenseam.core.plan.methods.rearrange import Attempt
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.graph import Bars, Edges
-from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted
+from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted, Ways
 from evenseam.core.plan.search.legs import LEAST_SPAN_SHARE
 from evenseam.core.plan.search.openings import Openings, graph_of
 from evenseam.core.plan.search.stages import Waypoint
@@ -29,10 +29,10 @@ TAIL = Tail(3, 3, 1)
 GIVE = 0.08
 
 
-def small_graph(rng: np.random.Generator) -> tuple[np.ndarray, Bars, Edges]:
+def small_graph(rng: np.random.Generator, bar: int = BAR) -> tuple[np.ndarray, Bars, Edges]:
     """Beats that are bars, seven of them, and some seams from each, every one of which plays on for one bar or two."""
     n = 7
-    at = np.concatenate([[0], np.cumsum(rng.integers(BAR, BAR + 5, n - 1))])
+    at = np.concatenate([[0], np.cumsum(rng.integers(bar, bar + 5, n - 1))])
     bars = Bars(np.arange(n), at, n - 1)
     rows = []
     for left in range(1, n):
@@ -46,32 +46,35 @@ def small_graph(rng: np.random.Generator) -> tuple[np.ndarray, Bars, Edges]:
     return at, bars, Edges(first, to, samples, cost.astype(np.float32), beat_from, beat_to)
 
 
-def every_way(bars: Bars, edges: Edges, limit: int) -> Iterator[tuple[float, list[tuple[int, int]]]]:
+Way = tuple[float, list[tuple[int, int]]]
+
+
+def every_way(bars: Bars, edges: Edges, limit: int, most_seams: int = 99) -> Iterator[Way]:
     """Cost, and the bars that are heard with the samples played until then, of every way to the ending."""
 
-    def on(node: int, now: int, cost: float, seen: list[tuple[int, int]]) -> Iterator[tuple[float, list[tuple[int, int]]]]:
+    def on(node: int, now: int, cost: float, seen: list[tuple[int, int]], may_take: int) -> Iterator[Way]:
         if now > limit:
             return
         if node == bars.end:
             yield cost, [*seen, (node, now)]
             return
         heard_here = [*seen, (node, now)]
-        yield from on(node + 1, now + int(bars.steps[node]), cost, heard_here)
-        if node == 0:
+        yield from on(node + 1, now + int(bars.steps[node]), cost, heard_here, may_take)
+        if node == 0 or may_take == 0:
             return
         for e in range(edges.first[node], edges.first[node + 1]):
             entered, to = int(edges.beat_to[e]), int(edges.to[e])
             inside = [(bar, now + int(bars.at[bar] - bars.at[entered])) for bar in range(entered, to)]
-            yield from on(to, now + int(edges.samples[e]), cost + float(edges.cost[e]), [*heard_here, *inside])
+            yield from on(to, now + int(edges.samples[e]), cost + float(edges.cost[e]), [*heard_here, *inside], may_take - 1)
 
-    yield from on(0, 0, 0.0, [])
+    yield from on(0, 0, 0.0, [], most_seams)
 
 
-def cheapest(bars: Bars, edges: Edges, hits: tuple[Waypoint, ...], wanted: Wanted) -> float:
+def cheapest(bars: Bars, edges: Edges, hits: tuple[Waypoint, ...], wanted: Wanted, most_seams: int = 99) -> float:
     """The cost of the best of all ways, each with every choice of which bars meet which of the hits."""
     best = np.inf
-    last_at = hits[-1].at_samples
-    for seams, bars_heard in every_way(bars, edges, wanted.longest_played + 60):
+    last_at = hits[-1].at_samples if hits else 0
+    for seams, bars_heard in every_way(bars, edges, wanted.longest_played + 60, most_seams):
         for count in range(len(hits) + 1):
             for met in combinations(range(len(hits)), count):
                 missed = sum(h.missed_cost for k, h in enumerate(hits) if k not in met)
@@ -95,9 +98,9 @@ def cheapest(bars: Bars, edges: Edges, hits: tuple[Waypoint, ...], wanted: Wante
     return best
 
 
-@settings(max_examples=30, deadline=None)
-@given(st.integers(0, 10_000))
-def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([None, 1, 2, 3]))
+def test_the_search_finds_what_trying_everything_finds(seed: int, most_seams: int | None) -> None:
     rng = np.random.default_rng(seed)
     beats, bars, edges = small_graph(rng)
     at = np.sort(rng.choice(np.arange(20, 110), 2, replace=False))
@@ -107,13 +110,28 @@ def test_the_search_finds_what_trying_everything_finds(seed: int) -> None:
         for t, bar in zip(at, places, strict=True)
     )
     wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
-    passing = Passing(Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0)), hits, None)
+    passing = Passing(Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0)), hits, most_seams)
     found = passing.routes(wanted, 1, Bounds(np.inf, np.inf, np.inf))
-    expected = cheapest(bars, edges, hits, wanted)
+    expected = cheapest(bars, edges, hits, wanted, 99 if most_seams is None else most_seams)
     if not found:
         assert np.isinf(expected)
     else:
         assert found[0].cost == pytest.approx(expected, abs=1e-3)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([None, 0, 1, 2, 3]), st.integers(20, 120))
+def test_a_length_costs_what_the_best_of_all_ways_costs(seed: int, most_seams: int | None, samples: int) -> None:
+    beats, bars, edges = small_graph(np.random.default_rng(seed), BAR // 2)
+    wanted, ways = Wanted(samples, GIVE, TAIL), Ways(graph_of(beats, bars, edges, Openings.own(0, 1), 0), 200, most_seams)
+    expected = cheapest(bars, edges, (), wanted, 99 if most_seams is None else most_seams)
+    found = ways.routes(wanted, 1)
+    assert (found[0].cost if found else np.inf) == pytest.approx(expected, abs=1e-3)
+    if not found:
+        played = {heard[-1][1] for _, heard in every_way(bars, edges, 200, 99 if most_seams is None else most_seams)}
+        shorter, longer = ways.nearest(wanted)
+        assert shorter == max((p for p in played if p < wanted.shortest_played), default=None)
+        assert longer == min((p for p in played if p > wanted.longest_played), default=None)
 
 
 @settings(max_examples=60, deadline=None)

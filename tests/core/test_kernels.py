@@ -91,7 +91,8 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     seams = first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1)
     cost, at, _, _, _ = cheapest_labels(
         bars, seams, (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, (limit, limit), 1, np.float32(bound), layers,
-        (wished.astype(np.float32), 1, 0, sums, 1.0), np.empty(0, dtype=np.float32),
+        (np.empty((0, 0), dtype=np.int64), np.empty((0, 0), dtype=np.int64), 0, limit), (wished.astype(np.float32), 1, 0, sums, 1.0),
+        np.empty(0, dtype=np.float32),
     )  # fmt: skip
     states = [s for s in np.flatnonzero(np.isfinite(cost)).tolist() if s // max(1, layers) % n == n - 1]
     return {(int(at[s]), s % max(1, layers)): float(cost[s]) for s in states}

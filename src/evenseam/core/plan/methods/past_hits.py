@@ -27,13 +27,15 @@ from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, Graph, openings_inside
+from evenseam.core.plan.search.room import FEW_SEAMS
 from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 
 # Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must. A must is
-# looked for further where no longer hold than necessary is left to give up, the end where the music has to start anew near it.
-_BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 22.0, 22.0, 60.0
+# looked for further where no longer hold than necessary is left to give up, the end where the music has to start anew near it,
+# and all where so few seams may be taken that each has to be a certain one.
+_BOUND, _FEW_BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 12.0, 22.0, 22.0, 60.0
 _MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
@@ -118,7 +120,9 @@ class PastHits:
         most_seams = self._brief.max_seams
         if not self._known_passing(attempt, most_seams).may_last(_wanted(self._offer, self._brief, attempt, self._last_hit)):
             return ()
-        if count == 1 and most_seams is not None:  # to count seams takes several times as long, and they may be few enough
+        if (
+            count == 1 and most_seams is not None and most_seams > FEW_SEAMS
+        ):  # to count seams takes several times as long, and they may be few enough
             free = self._within_seams(None, attempt, count, may_miss)
             if not free or len(free[0].seams) <= most_seams:
                 return free
@@ -130,7 +134,8 @@ class PastHits:
         shaped = SHAPE_COST * passing.shape.most_s / 4
         must = _MUST_BOUND if attempt.hold == (self._brief.hold_bars or 1) else _HELD_BOUND
         to_end = _ANEW_END_BOUND if attempt.may_start_anew else max(must, _END_BOUND)
-        bounds = Bounds(_BOUND + shaped, must + shaped, to_end + shaped, self._most_cost(attempt, count))
+        bound = _FEW_BOUND if most_seams is not None and most_seams <= FEW_SEAMS else _BOUND
+        bounds = Bounds(bound + shaped, max(must, bound) + shaped, to_end + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
     def _known_passing(self, attempt: Attempt, most_seams: int | None) -> Passing:

@@ -23,6 +23,7 @@ from evenseam.core.plan.search.shape import Shape
 GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
+_HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
@@ -51,20 +52,24 @@ class Rearrange:
         freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
         ways: dict[tuple[int, bool], Ways] = {}
         possible: list[int] = []
+        most_cost = np.inf
+        if brief.give_pct is not None:
+            free = ways[freest.hold, freest.short_bars] = _ways(offer, brief, freest, widest)
+            if not (cheapest := free.routes(widest, 1)):  # where that has none, no other has
+                raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
+            most_cost = cheapest[0].cost + _HOLD_WORTH
         for attempt in attempts:
             key = (attempt.hold, attempt.short_bars)
             if key not in ways:
                 ways[key] = _ways(offer, brief, attempt, widest)
             wanted = Wanted(brief.target_samples - after, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
-            routes = ways[key].routes(wanted, count if brief.give_pct is None else count + _SPARE)
-            plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
+            for wished in (count,) if brief.give_pct is None else (count, count + _SPARE):
+                routes = ways[key].routes(wanted, wished, most_cost)
+                plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
+                if len(plans) >= min(count, len(routes)):
+                    break
             if plans:
                 return tuple(plans[:count])
-            if attempt is attempts[0] and brief.give_pct is not None:
-                # Where those all miss, none is to be had.
-                free = ways.setdefault((freest.hold, freest.short_bars), _ways(offer, brief, freest, widest))
-                if not free.may_meet(widest):
-                    raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
             if key == (freest.hold, freest.short_bars):
                 possible += [reach + after for reach in _reachable(ways[key], wanted)]
         raise refusal(brief, possible, chart.rate)

@@ -50,8 +50,47 @@ def cheapest_to_end(steps, edge_first, edge_to, edge_cost, end, per_sample, long
 
 
 @numba.njit(cache=True, nogil=True)
+def music_left(steps, edges, end, layers, longest_step, jumps, ends_anew):  # type: ignore[no-untyped-def]
+    """The least and the most that can be played from each node to `end`, by the seams that were taken before.
+
+    steps, end: as of `cheapest_labels`; steps that are longer than `longest_step` or of nothing are none. edges: (first, to,
+    samples). jumps: (to, samples, rest), where a way that breaks off in any bar may go on, how long it then plays until there,
+    and the silence that may come before. ends_anew: what a way that breaks off to end there plays, `longest_step` where none
+    may. Jumps count like seams, of which layers - 1 may be taken in all. Returns: int64 (layers, nodes) twice, some
+    `longest_step` and -`longest_step` where the end cannot be reached.
+    """
+    edge_first, edge_to, edge_samples = edges
+    jump_to, jump_samples, rest = jumps
+    nodes = steps.size
+    least, most = np.full((layers, nodes), longest_step), np.full((layers, nodes), -longest_step)
+    for layer in range(layers - 1, -1, -1):
+        least[layer, end] = most[layer, end] = 0
+        may_take = layer + 1 < layers
+        soonest, latest = longest_step, -longest_step
+        if may_take:
+            if ends_anew < longest_step:
+                soonest, latest = ends_anew, ends_anew
+            for k in range(jump_to.size):
+                soonest = min(soonest, jump_samples[k] + least[layer + 1, jump_to[k]])
+                latest = max(latest, rest + jump_samples[k] + most[layer + 1, jump_to[k]])
+        for node in range(nodes - 1, -1, -1):
+            if node == end:
+                continue
+            low, high = longest_step, -longest_step
+            if 0 < steps[node] < longest_step:
+                low = min(soonest, steps[node] + least[layer, node + 1])
+                high = max(latest, most[layer, node + 1]) + steps[node]
+            if may_take:
+                for e in range(edge_first[node], edge_first[node + 1]):
+                    low = min(low, edge_samples[e] + least[layer + 1, edge_to[e]])
+                    high = max(high, edge_samples[e] + most[layer + 1, edge_to[e]])
+            least[layer, node], most[layer, node] = low, high
+    return least, most
+
+
+@numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    bars, edges, starts, end, limits, quantum, bound, layers, shape, known_cost
+    bars, edges, starts, end, limits, quantum, bound, layers, room, shape, known_cost
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
@@ -61,9 +100,10 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a tie). Every step, and every
     edge but those to `end`, must play at least `quantum` samples. limits: (samples, samples), up to which ways are kept, and up
     to which they are followed. Ways that cost more than `bound` are left. With `layers` above 0, ways of different numbers of
-    seams are kept apart, up to layers - 1 of them; with 0 they are not counted. shape: as `Shape.for_kernel` makes it, for
-    times that count like the starts'. known_cost: of ways that are known, float32 (states,) or empty; only cheaper ones are
-    followed.
+    seams are kept apart, up to layers - 1 of them; with 0 they are not counted. room: (least, most, first, last): what may be
+    played on from each node, int64 (layers, nodes), and when ways may end, in the time of the starts; ways that cannot are
+    left, none where there are no layers. shape: as `Shape.for_kernel` makes it, for times that count like the starts'.
+    known_cost: of ways that are known, float32 (states,) or empty; only cheaper ones are followed.
 
     Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached; of those, the others say nothing), exact
     samples, the state it came from (-1 minus the number of the start where a way begins), the edge taken (-1: played on) and
@@ -73,6 +113,8 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     edge_first, edge_to, edge_samples, edge_cost, edge_enters = edges
     start_node, start_samples, start_layer, start_cost = starts
     limit, followed = limits
+    least_left, most_left, first_end, last_end = room
+    is_counted = least_left.size > 0
     nodes = steps.size
     buckets = limit // quantum + 1
     width = max(1, layers)
@@ -108,6 +150,9 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         if node == end:
             continue
         now = at[state]
+        if is_counted and (now + least_left[layer, node] > last_end or now + most_left[layer, node] < first_end):
+            cost[state] = np.float32(np.inf)
+            continue
         if here > bound or now > followed:
             continue
         then = now + steps[node]

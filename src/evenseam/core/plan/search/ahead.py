@@ -50,6 +50,12 @@ class Ahead:
         longest = int(graph.steps[graph.steps < OUT_OF_REACH].max(initial=0))
         return cls._counted(graph, per_sample, np.minimum(to_end, min(by_jump) - per_sample * longest))
 
+    @classmethod
+    def nothing(cls, graph: Graph) -> Self:
+        """Costs as they are, where nothing is known of what is ahead."""
+        none = np.zeros(graph.at.size)
+        return cls(graph, 0.0, none, graph.cost, none.astype(np.float32))
+
     def of_rest(self, node: int | Ints, samples: int | Ints) -> Floats:
         """What is ahead of a node at least, with so many samples still to be played."""
         return np.asarray(self.to_end[node] + self.per_sample * np.asarray(samples))

@@ -1,7 +1,7 @@
 """Path search: which seams to take so that the music comes out at the length asked for."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,18 +9,19 @@ from numpy.typing import NDArray
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.search._kernels import cheapest_labels
+from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.openings import OWN, Graph
+from evenseam.core.plan.search.room import FEW_SEAMS, Room
 
 _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
 _MOST_COUNTED_STATES = 1_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
 SPEED_COST, STRETCH_COST_PER_PCT2 = 6.0, 1.5  # of any change of speed at all, and of how far it goes
-_BOUNDS = (3.0, 6.0, 12.0, np.inf)  # dear ways are only looked at when there is no cheaper one
+_BEYOND = (6.0, 12.0, 24.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
 NOTHING_KNOWN = np.empty(0, dtype=np.float32)  # of what ways cost, for the kernel
-_FEW_SEAMS = 1  # so few that counting them at once is quicker than to look without counting first
-_MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
+_NEAR_BARS, _FURTHER = 4, 4  # within which the nearest lengths are looked for first, and how many times as far then
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,8 +100,9 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Table:
-    """All ways that cost no more than `bound`: where they end, and how they went."""
+    """All ways of a graph that cost no more than `bound`: where they end, and how they went."""
 
+    graph: Graph
     bound: float
     ends: NDArray[np.int64]
     played: NDArray[np.int64]
@@ -117,88 +119,99 @@ class Ways:
 
     def __init__(self, graph: Graph, longest_samples: int, most_seams: int | None) -> None:
         self._graph, self._limit, self._most_seams = graph, longest_samples, most_seams
-        self._made: dict[tuple[float, int], Table] = {}
+        self._room = Room.of(graph, most_seams)
+        self._made: dict[tuple[float, bool, int, int], Table] = {}
 
-    def routes(self, wanted: Wanted, count: int) -> tuple[Route, ...]:
-        """Up to `count` routes within give, cheapest first. Ties go to the shorter route. None: there is no such way."""
+    def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf) -> tuple[Route, ...]:
+        """Up to `count` routes within give, cheapest first; those that cost more than `most_cost` need not be found.
+
+        Ties go to the shorter route. None: there is no such way.
+        """
         if self._most_seams is None:
-            return self._first_enough(0, wanted, count)
-        if wanted.shortest_played > self._graph.once_samples + self._most_seams * self._graph.furthest_back():
+            return self._first_enough(wanted, count, most_cost, is_counted=False)
+        if not self._room.may_last(self._graph.start, wanted.shortest_played, wanted.longest_played):
             return ()
-        if self._most_seams <= _FEW_SEAMS:
-            return self._first_enough(self._most_seams + 1, wanted, count)
-        free = self._first_enough(0, wanted, 1)
-        if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
-            return free
-        return self._first_enough(min(self._most_seams, _MOST_COUNTED) + 1, wanted, count)
-
-    def may_meet(self, wanted: Wanted) -> bool:
-        """Whether any way at all, of whatever cost and number of seams, plays what give can bring to this length."""
-        played = self._made_table(np.inf, 0).played
-        return bool(np.any((played >= wanted.shortest_played) & (played <= wanted.longest_played)))
+        if self._most_seams > FEW_SEAMS:
+            free = self._first_enough(wanted, 1, most_cost, is_counted=False)
+            if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
+                return free
+        return self._first_enough(wanted, count, most_cost, is_counted=True)
 
     def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
         """Samples of the nearest music that can be played outside give: shorter, longer."""
-        layers = 0 if self._most_seams is None else min(self._most_seams, _MOST_COUNTED) + 1
-        played = self._made_table(np.inf, layers).played
-        shorter, longer = played[played < wanted.shortest_played], played[played > wanted.longest_played]
-        return int(shorter.max()) if shorter.size else None, int(longer.min()) if longer.size else None
+        below, above = wanted.shortest_played - 1, wanted.longest_played + 1
+        if self._most_seams is not None:
+            return self._nearest_counted(below, -1), self._nearest_counted(above, 1)
+        played = self.all_ways().played
+        return max(played[played <= below].tolist(), default=None), min(played[played >= above].tolist(), default=None)
+
+    def _nearest_counted(self, at: int, side: int) -> int | None:
+        """The nearest that can be played, with a count of seams, on one side of a length: -1 no longer, 1 no shorter."""
+        lasts = self._room.lasts(self._graph.start)
+        if lasts is None or (side < 0 and lasts[0] > at) or (side > 0 and lasts[1] < at):
+            return None
+        at = min(at, lasts[1]) if side < 0 else max(at, lasts[0])
+        near = _NEAR_BARS * self._graph.usual_step
+        while True:
+            first, last = max(0, min(at, at + side * near)), min(self._limit, max(at, at + side * near))
+            played = self._table(np.inf, first, last, is_counted=True).played
+            found = played[(played >= first) & (played <= last)]
+            if found.size or first == 0 or last == self._limit:
+                return int(found.max() if side < 0 else found.min()) if found.size else None
+            near *= _FURTHER
 
     def all_ways(self) -> Table:
         """The cheapest ways to everything that can be played, whatever they cost and however many seams they take."""
-        return self._made_table(np.inf, 0)
+        return self._made_table(Ahead.nothing(self._graph), Room.none(), np.inf, 0, self._limit)
 
-    def _first_enough(self, layers: int, wanted: Wanted, count: int) -> tuple[Route, ...]:
+    def _first_enough(self, wanted: Wanted, count: int, most_cost: float, is_counted: bool) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better."""
         routes: list[Route] = []
-        is_narrow = wanted.longest_played - wanted.shortest_played < self._graph.usual_step / _QUANTA_PER_BAR
-        for table in self._tables(layers, self._least_cost(wanted), is_narrow):
+        least = float(self._ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
+        if np.isinf(least):  # the end cannot be reached
+            return ()
+        for beyond in dict.fromkeys(min(most_cost - least, beyond) for beyond in _BEYOND):
+            table = self._table(beyond, wanted.shortest_played, wanted.longest_played, is_counted)
             routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:
                 break
         return tuple(routes)
 
-    def _least_cost(self, wanted: Wanted) -> float:
-        """What any way to a length costs at least: so many of the seams that go back the furthest, each as the cheapest."""
-        costs, missing = self._graph.cost[self._graph.seams], wanted.shortest_played - self._graph.once_samples
-        return float(costs.min()) * max(0, -(-missing // max(1, self._graph.furthest_back()))) if costs.size else 0.0
+    def _table(self, beyond: float, first: int, last: int, is_counted: bool) -> Table:
+        """Ways that last between so many samples, none dearer by more than `beyond` than any has to be; made once."""
+        key = beyond, is_counted, first, last
+        if key not in self._made:
+            room = self._room if is_counted else Room.none()
+            self._made[key] = self._made_table(self._ahead, room, beyond, first, last)
+        return self._made[key]
 
-    def _tables(self, layers: int, least_cost: float, is_narrow: bool) -> Iterator[Table]:
-        """Tables of ever dearer ways, from the first that can hold one of the least cost; each is made once.
+    @cached_property
+    def _ahead(self) -> Ahead:
+        return Ahead.of(self._graph)
 
-        With a count there are few ways, and all of them are looked at together; a length that few ways meet is looked for
-        among the cheapest, and then among all.
-        """
-        bounds = _BOUNDS[-1:] if layers else (_BOUNDS[0], _BOUNDS[-1]) if is_narrow else _BOUNDS
-        for bound in bounds:
-            if bound >= least_cost:
-                yield self._made_table(bound, layers)
-
-    def _made_table(self, bound: float, layers: int) -> Table:
-        if (bound, layers) not in self._made:
-            self._made[bound, layers] = self._table(bound, layers)
-        return self._made[bound, layers]
-
-    def _table(self, bound: float, layers: int) -> Table:
-        most = _MOST_COUNTED_STATES // layers if layers else _MOST_STATES if np.isfinite(bound) else _MOST_STATES_OF_ALL
-        graph = self._graph
-        n = graph.at.size
-        width = layers + 1 + graph.fades if layers else 1  # an opening is counted like a seam, and so is a fade
+    def _made_table(self, ahead: Ahead, room: Room, beyond: float, first: int, last: int) -> Table:
+        graph, n, width = ahead.graph, ahead.graph.at.size, max(1, room.layers)
+        limit, until = max(0, min(self._limit, last)), first - graph.to_hit_samples
+        most = _MOST_COUNTED_STATES // width if room.layers else _MOST_STATES if np.isfinite(beyond) else _MOST_STATES_OF_ALL
+        least = np.float32(ahead.of_rest(graph.start, until))
+        start, zero = np.array([graph.start]), np.zeros(1, dtype=np.int64)
         cost, at, came, taken, _ = cheapest_labels(
-            (graph.steps, np.zeros(n, dtype=np.float32)),
-            (graph.first, graph.to, graph.samples, graph.cost, graph.bar_entered),
-            graph.from_start(),
+            (graph.steps, ahead.step_cost),
+            (graph.first, graph.to, graph.samples, ahead.edge_cost, graph.bar_entered),
+            (start, zero, zero, np.array([least])),
             graph.end,
-            (self._limit, self._limit),
-            graph.quantum(self._limit, most, _QUANTA_PER_BAR),
-            np.float32(bound),
-            width if layers else 0,
+            (limit, limit),
+            graph.quantum(limit, most, _QUANTA_PER_BAR),
+            np.float32(least + beyond),
+            room.layers,
+            room.for_kernel(first, last),
             graph.shape.for_kernel(0),
             NOTHING_KNOWN,
         )
         ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, graph.end].ravel())
         ends = (ends // width * n + graph.end) * width + ends % width
-        return Table(bound, ends, at[ends] + graph.to_hit_samples, cost[ends], came, taken)
+        paid = cost[ends] - ahead.of_rest(graph.end, until - at[ends])
+        return Table(graph, float(least + beyond), ends, at[ends] + graph.to_hit_samples, paid.astype(np.float32), came, taken)
 
     def _within(self, table: Table, wanted: Wanted, count: int) -> list[Route]:
         """The cheapest routes of a table that meet a length, each with other seams."""
@@ -217,6 +230,6 @@ class Ways:
             if table.taken[state] >= 0:
                 edges.append(int(table.taken[state]))
             state = int(table.came[state])
-        *seams, opening = (self._graph.pair(edge) for edge in edges)
+        *seams, opening = (table.graph.pair(edge) for edge in edges)
         fades_on = seams.pop(0)[0] if self._graph.fades else None
         return Route(tuple(reversed(seams)), cost, played, opens_on=opening[1], fades_on=fades_on)

@@ -10,12 +10,12 @@ from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.labels import NOTHING_KNOWN, SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Openings
+from evenseam.core.plan.search.room import Jumps, Room
 from evenseam.core.plan.search.stages import PASSED_OVER, End, EndAnew, StageTable, Starts, Waypoint, back
 
 _QUANTA_PER_BAR = 16
 _MOST_STATES = 10_000  # of one stage
 LEAST_SPAN_SHARE = 0.25  # of the whole: a change of speed is noticed however short it is
-_MOST_COUNTED = 40
 _INSIDE_BAR_COST = 6.0  # of stopping for a silence, by the share of a bar to the nearest bar line
 _ANEW = -2  # edges from here down are no seams of the graph: the music starts anew, at the next of its openings each
 
@@ -49,9 +49,9 @@ class Legs:
             np.flatnonzero(np.isin(o.bar, w.bar[w.into == 0])) if o is not None and w.until_samples is None else None
             for w, o in zip(waypoints, self._entries, strict=True)
         )
-        self._most_seams = most_seams
-        # An opening is counted like a seam, and so is a fade.
-        self._width = 1 if most_seams is None else min(most_seams, _MOST_COUNTED) + 2 + graph.fades
+        jumps = Jumps([entries for entries in (anew, returns) if entries is not None], self._rests, ending is not None)
+        self._room = Room.of(graph, most_seams, jumps)
+        self._width = max(1, self._room.layers)
 
     def opening(self, wanted: Wanted) -> Starts:
         """The one start of all ways, at what any of them costs at least."""
@@ -59,13 +59,13 @@ class Legs:
         return Starts.of(np.full(1, cost, dtype=np.float32), self._graph.start, 0, 0, 0, -1, -1, -1, PASSED_OVER)
 
     def may_last(self, wanted: Wanted) -> bool:
-        """Whether as many seams as there may be draw the music out for long enough, if each goes back the furthest."""
-        if self._most_seams is None:
-            return True
-        once = self._graph.once_samples
-        starts_anew = any(openings is not None for openings in self._entries)
-        furthest = once if starts_anew else self._graph.furthest_back()
-        return wanted.shortest_played <= once + self._most_seams * furthest + self._rests
+        """Whether a way with as many seams as there may be can last as long as is wanted, and no longer."""
+        return self._room.may_last(self._graph.start, *self._may_end(wanted))
+
+    def _may_end(self, wanted: Wanted) -> tuple[int, int]:
+        """Between which samples of the output ways end, whichever hits they land on before."""
+        by_speed = int(wanted.give * max(wanted.samples, self._last_at))
+        return wanted.samples - wanted.tail.silence_samples - by_speed, wanted.samples + wanted.tail.early_samples + by_speed
 
     def followed(
         self, number: int, stage: int, begun: Starts, wanted: Wanted, most: float, known: StageTable | None
@@ -87,7 +87,8 @@ class Legs:
             (limit, followed - base),
             quantum,
             np.float32(most),
-            self._width if self._width > 1 else 0,
+            self._room.layers,
+            self._room.for_kernel(*(samples - base for samples in self._may_end(wanted))),
             graph.shape.for_kernel(base),
             NOTHING_KNOWN if known is None else known.cost.ravel(),
         )
@@ -150,6 +151,37 @@ class Legs:
             table.number,
         )
         return Starts(*found) if found[0].size else None
+
+    def meets_at_once(self, table: StageTable, number: int, give: float, most: float, missed: float) -> Starts | None:
+        """Where ways may go on from that meet a waypoint in the same bars as the one before, which a seam has to play on.
+
+        They are the starts of their table, which begin after both. None where there are none.
+        """
+        hit, begun, graph = self.waypoints[number], table.begun, self._graph
+        _, place_at, _ = self._places[number]
+        span = np.maximum(1, hit.at_samples - begun.since)
+        low, high = (hit.at_samples + side * (hit.tolerance_samples + (give * span).astype(np.int64)) for side in (-1, 1))
+        start = np.flatnonzero((begun.source != PASSED_OVER) & (begun.samples > low) & (begun.cost <= most))
+        if not start.size:
+            return None
+        n_edges = graph.to.size
+        is_before_seam = begun.edge[start] >= n_edges
+        first = begun.source[start] + 1
+        first[is_before_seam] = graph.entered[begun.edge[start][is_before_seam] - n_edges]
+        until = graph.at[begun.node[start]]
+        sounds = (begun.samples[start] - until)[:, None] + place_at
+        is_met = (place_at >= first[:, None]) & (place_at < until[:, None])
+        is_met &= (sounds >= low[start, None]) & (sounds <= high[start, None])
+        row, place = np.nonzero(is_met)
+        start, sounds = start[row], sounds[row, place]
+        landed = np.where(np.abs(sounds - hit.at_samples) <= hit.tolerance_samples, sounds, hit.at_samples)
+        cost = begun.cost[start] + self._ahead.per_sample * (sounds - landed) + missed
+        share = np.maximum(LEAST_SPAN_SHARE, span[start] / np.maximum(span[start], self._last_at))
+        by_pct = 100 * (sounds - landed) / span[start]
+        cost += np.where(landed == sounds, 0.0, share * (SPEED_COST + STRETCH_COST_PER_PCT2 * np.square(by_pct)))
+        goes_on = begun.samples[start] + landed - sounds
+        rows = begun.node[start], goes_on, begun.layer[start], landed, table.number, -1 - start, -1, place_at[place]
+        return Starts.of(cost.astype(np.float32), *rows) if start.size else None
 
     def passed_over(self, table: StageTable, most: float) -> Starts | None:
         """Where ways go on that do not meet the hit of their table; None where there are none."""

@@ -47,8 +47,8 @@ class Starts:
     """Where the ways of a stage begin, and how each was come by.
 
     `cost`: float32 (starts,). `rows`: int64 (8, starts) of node, samples and seams taken, the sample on which the hit before
-    landed, the table it was come by in, its state and edge there, and the sample of the track that sounds at the hit,
-    PASSED_OVER where none does.
+    landed, the table it was come by in, its state and edge there (-1: none), and the sample of the track that sounds at the
+    hit, PASSED_OVER where none does.
     """
 
     cost: NDArray[np.float32]
@@ -78,6 +78,16 @@ class Starts:
     def since(self) -> Ints:
         """When each met its hit."""
         return self.rows[3]
+
+    @property
+    def edge(self) -> Ints:
+        """The edge on which each met its hit, or before which, from the number of edges on; -1 where on none."""
+        return self.rows[6]
+
+    @property
+    def source(self) -> Ints:
+        """The sample of the track that sounds where each met its hit, PASSED_OVER where none does."""
+        return self.rows[7]
 
     def came_by(self, start: int) -> tuple[int, int, int, int]:
         """Table, state and edge that one was come by, and the sample of the track that sounds."""
@@ -160,14 +170,16 @@ class End:
 
 
 def back(table: StageTable, state: int, edges: list[int]) -> int:
-    """The number of the start that a state goes back to; the edges on the way there are added, the last one first."""
-    while True:
+    """The number of the start that a state goes back to; the edges on the way there are added, the last one first.
+
+    Below 0 a state is a start itself, -1 minus its number.
+    """
+    while state >= 0:
         edge = int(table.taken[state])
         if edge >= 0:
             edges.append(edge)
         state = int(table.came[state])
-        if state < 0:
-            return -1 - state
+    return -1 - state
 
 
 def of_all(parts: list[Starts]) -> Starts:

@@ -78,7 +78,8 @@ class Passing:
         return self._legs.may_last(wanted)
 
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
-        """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none.
+        """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none, or
+        where ways of `bounds.most` are known none that was found near the cheapest.
 
         `wanted`: of the whole, its give holding for every stretch between two hits. `may_miss`: ways on which what is missed
         costs more need not be found.
@@ -90,8 +91,10 @@ class Passing:
             return all_met  # no way that misses one of them is cheaper, or does
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
-        unbound = replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)
-        for reach, within in dict.fromkeys([(min(_PASSED_OVER, n), bounds), (n, bounds), (n, unbound)]):
+        tried = [(min(_PASSED_OVER, n), bounds), (n, bounds)]
+        if np.isinf(bounds.most):  # else there is one, within less
+            tried.append((n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)))
+        for reach, within in dict.fromkeys(tried):
             others = _Sweep(self._legs, wanted, reach, within, least.copy(), tables.copy()).routes(count)
             if found := different([*all_met, *others], count):
                 return tuple(found)
@@ -122,16 +125,18 @@ class _Sweep:
         self._legs, self._wanted, self._reach, self._bounds = legs, wanted, reach, bounds
         self._least, self.tables, self._known = least, tables, tuple(tables)
         self._last = len(legs.waypoints)
+        self._enough = np.inf  # what ways may cost that are to be the cheapest
         self._groups: list[list[Group]] = [[] for _ in range(self._last + 1)]
         self._ends: list[End] = []
 
     def routes(self, count: int) -> tuple[Route, ...]:
         """Up to `count` of the cheapest, each with other seams."""
+        self._count = count
         if not self._known:
             self._groups[0].append(Group(self._legs.opening(self._wanted)))
         for stage in range(self._last + 1):
             known = self._gone_on(stage)
-            for group in self._together(stage, known is not None):
+            for group in sorted(self._together(stage, known is not None), key=lambda group: float(group.starts.cost.min())):
                 self._follow(stage, group, None if group.passed else known)
         self._ends.sort(key=lambda end: (end.cost, end.played_samples, end.table, end.state))
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
@@ -160,9 +165,24 @@ class _Sweep:
         if not group.passed:
             self._least[stage] = min(self._least[stage], group.starts.cost.min())
         most = self._most(group, stage)
-        table = self._legs.followed(len(self.tables), stage, group.starts, self._wanted, most, known)
+        if group.passed and group.starts.cost.min() > most:
+            return
+        table = self._near_end(group, most, known) if stage == self._last else None
+        if table is None:
+            table = self._legs.followed(len(self.tables), stage, group.starts, self._wanted, most, known)
         self.tables.append(table)
         self._go_on(table, group, most, stage)
+
+    def _near_end(self, group: Group, most: float, known: StageTable | None) -> StageTable | None:
+        """The table of the cheapest ways of a group to the end, if one of them ends there: then no dearer one is cheaper."""
+        close = float(group.starts.cost.min()) + _CLOSE_END * self._bounds.beyond
+        if self._count > 1 or close >= most:
+            return None
+        table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
+        return table if min((end.cost for end in self._ends_of(table)), default=np.inf) <= close else None
+
+    def _ends_of(self, table: StageTable) -> list[End]:
+        return [*self._legs.ends(table, self._wanted), *self._legs.ends_anew(table, self._wanted)]
 
     def _go_on(self, table: StageTable, group: Group, most: float, first: int) -> None:
         """From a table to the stages after it: meet a hit from number `first` on, start anew on it, or pass it over."""
@@ -181,12 +201,16 @@ class _Sweep:
                 passed_must = group.passed_must or missed >= MUST_COST
                 self._groups[stage + 1].append(Group(carried, group.passed + 1, passed_must))
         if self._reach > 0 or stage == self._last:
-            self._ends += [*self._legs.ends(table, wanted), *self._legs.ends_anew(table, wanted)]
+            ends = self._ends_of(table)
+            self._ends += ends
+            if self._count == 1:
+                self._enough = min([self._enough, *(end.cost for end in ends)])
 
     def _met(self, table: StageTable, number: int, most: tuple[float, float], missed: float) -> Iterator[Group]:
         """Where ways go on that have met a hit, keeping the beat or not."""
         for starts in (
             self._legs.meets(table, number, self._wanted.give, most, missed),
+            self._legs.meets_at_once(table, number, self._wanted.give, most[0], missed),
             self._legs.starts_anew(table, number, self._wanted, missed),
         ):
             if starts is not None:
@@ -219,10 +243,10 @@ class _Sweep:
 
     def _most(self, group: Group, stage: int) -> float:
         """What the ways of a group may cost, so that none is followed that leads to nothing."""
-        most = self._bound(stage)
+        most = min(self._bound(stage), self._enough)
         if group.passed:
             beyond = self._bounds.beyond_end if stage == self._last else self._bounds.beyond
-            most = min(float(group.starts.cost.min()) + beyond, self._bounds.most)
+            most = min(float(group.starts.cost.min()) + beyond, self._bounds.most, self._enough)
         after = range(stage + 1, stage + 2 + self._reach - group.passed)
         if after.stop > self._last:
             return most
