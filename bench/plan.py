@@ -26,6 +26,7 @@ from evenseam.demo.load import MUSIC
 LENGTHS_S = (30, 45, 60, 75, 90, 120, 150, 180, 240, 300, 37.4, 51.3, 66.6, 100.1)
 FPS = 25
 APART_S = 3.0
+TOO_NEAR_S = 0.6  # for any two downbeats
 LONG_S = 600.0
 HALF_FRAME_S = 1 / FPS / 2
 
@@ -55,15 +56,18 @@ class Tally:
 
     def told(self) -> str:
         """In one line."""
+        p50, p95 = np.percentile(self.spent_ms, [50, 95])
+        times = f"{p50:.0f} ms, p95 {p95:.0f} ms"
+        if not self.plans:
+            return f"{self.refused} refused; {times}"
         grades = Counter(s.grade for p in self.plans for s in p.seams)
         own = np.mean([p.max_speed_change_pct() == 0 for p in self.plans])
         fastest = np.percentile([abs(p.max_speed_change_pct()) for p in self.plans], 90)
-        p50, p95 = np.percentile(self.spent_ms, [50, 95])
         seams = np.mean([len(p.seams) for p in self.plans])
         graded = " ".join(f"{grade} {grades[grade]}" for grade in ("even", "faint", "plain"))
         return (
             f"{len(self.plans)} plans, {self.refused} refused; own speed {own:.0%}, p90 {fastest:.2f} %; "
-            f"{seams:.2f} seams ({graded}); {p50:.0f} ms, p95 {p95:.0f} ms"
+            f"{seams:.2f} seams ({graded}); {times}"
         )
 
 
@@ -89,7 +93,7 @@ def aim(seconds: float, rate: int, kind: str = "downbeat") -> Aim:
 
 
 def long_briefs(rng: np.random.Generator, rate: int) -> Iterator[tuple[str, Brief]]:
-    """Ten minutes past eight hits, and how they are asked for."""
+    """Ten minutes, past eight hits but for the last two, and how they are asked for."""
     aims = tuple(replace(aim(s, rate), weight="should") for s in some_hits(rng, 8, LONG_S))
     musts = tuple(replace(a, weight="must") for a in aims)
     asked = Brief(round(LONG_S * rate), aims=aims)
@@ -100,6 +104,11 @@ def long_briefs(rng: np.random.Generator, rate: int) -> Iterator[tuple[str, Brie
     yield "at sections", replace(asked, aims=tuple(replace(a, kind="section") for a in aims))
     yield "and a last hit", replace(asked, aims=(*aims[:-1], aim(LONG_S - APART_S, rate, "last_hit")))
     yield "ten seams at most", replace(asked, max_seams=10)
+    yield "four seams at most", replace(asked, max_seams=4)
+    pairs = tuple(replace(a, at_samples=a.at_samples + late) for a in musts[::2] for late in (0, round(TOO_NEAR_S * rate)))
+    yield "pairs of musts too near each other, give 0", replace(asked, aims=pairs, give_pct=0.0)
+    yield "no hits, give 0", replace(asked, aims=(), give_pct=0.0)
+    yield "no hits, give 0, six seams at most", replace(asked, aims=(), give_pct=0.0, max_seams=6)
 
 
 def main() -> None:
@@ -128,7 +137,7 @@ def main() -> None:
                 long[how].plan(planner, brief)
     print(f"plain lengths: {plain.told()}")
     for how, tally in long.items():
-        print(f"ten minutes past eight hits, {how}: {tally.told()}")
+        print(f"ten minutes, {how}: {tally.told()}")
     for words, tally in (("four hits, give 3 %", four), ("two hits and a last hit, give 1 %", ending)):
         kept, near = np.array(tally.kept), np.array(tally.reachable)
         print(f"{words}: all kept {kept.mean():.0%}; within reach {near.mean():.0%}, of these kept {kept[near].mean():.0%}")
