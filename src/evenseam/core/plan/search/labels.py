@@ -127,15 +127,17 @@ class Ways:
 
         Ties go to the shorter route. None: there is no such way.
         """
+        least_cost = 0.0
         if self._most_seams is None:
-            return self._first_enough(wanted, count, most_cost, is_counted=False)
+            return self._first_enough(wanted, count, least_cost, most_cost, is_counted=False)
         if not self._room.may_last(self._graph.start, wanted.shortest_played, wanted.longest_played):
             return ()
         if self._most_seams > FEW_SEAMS:
-            free = self._first_enough(wanted, 1, most_cost, is_counted=False)
+            free = self._first_enough(wanted, 1, least_cost, most_cost, is_counted=False)
             if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
                 return free
-        return self._first_enough(wanted, count, most_cost, is_counted=True)
+            least_cost = free[0].cost
+        return self._first_enough(wanted, count, least_cost, most_cost, is_counted=True)
 
     def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
         """Samples of the nearest music that can be played outside give: shorter, longer."""
@@ -164,13 +166,16 @@ class Ways:
         """The cheapest ways to everything that can be played, whatever they cost and however many seams they take."""
         return self._made_table(Ahead.nothing(self._graph), Room.none(), np.inf, 0, self._limit)
 
-    def _first_enough(self, wanted: Wanted, count: int, most_cost: float, is_counted: bool) -> tuple[Route, ...]:
-        """The routes of the tables up to the first one that no dearer one can better."""
+    def _first_enough(
+        self, wanted: Wanted, count: int, least_cost: float, most_cost: float, is_counted: bool
+    ) -> tuple[Route, ...]:
+        """The routes of the tables up to the first one that no dearer one can better; none costs less than `least_cost`."""
         routes: list[Route] = []
         least = float(self._ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
         if np.isinf(least):  # the end cannot be reached
             return ()
-        for beyond in dict.fromkeys(min(most_cost - least, beyond) for beyond in _BEYOND):
+        beyond_least = [beyond for beyond in _BEYOND if least + beyond >= least_cost]
+        for beyond in dict.fromkeys(min(most_cost - least, beyond) for beyond in beyond_least):
             table = self._table(beyond, wanted.shortest_played, wanted.longest_played, is_counted)
             routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:

@@ -45,6 +45,11 @@ class Bounds:
         """Those in which most ways that meet all hits are found, a must being no dearer than another hit."""
         return replace(self, beyond_must=self.beyond, beyond_end=min(self.beyond_end, _CLOSE_END * self.beyond))
 
+    @property
+    def further(self) -> Self:
+        """Those within which ways are found where others come to no end, before all are looked at."""
+        return replace(self, beyond=3 * self.beyond, beyond_must=3 * self.beyond_must, beyond_end=3 * self.beyond_end)
+
 
 # What was found of the ways that meet all hits: the cheapest routes, within which bounds, what the cheapest start of each stage
 # costs, and the table of each.
@@ -93,7 +98,7 @@ class Passing:
             bounds = replace(bounds, most=all_met[-1].cost)
         tried = [(min(_PASSED_OVER, n), bounds), (n, bounds)]
         if np.isinf(bounds.most):  # else there is one, within less
-            tried.append((n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)))
+            tried += [(n, bounds.further), (n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf))]
         for reach, within in dict.fromkeys(tried):
             others = _Sweep(self._legs, wanted, reach, within, least.copy(), tables.copy()).routes(count)
             if found := different([*all_met, *others], count):
