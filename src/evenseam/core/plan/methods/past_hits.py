@@ -120,9 +120,8 @@ class PastHits:
         most_seams = self._brief.max_seams
         if not self._known_passing(attempt, most_seams).may_last(_wanted(self._offer, self._brief, attempt, self._last_hit)):
             return ()
-        if (
-            count == 1 and most_seams is not None and most_seams > FEW_SEAMS
-        ):  # to count seams takes several times as long, and they may be few enough
+        # To count many seams takes several times as long, and they may be few enough.
+        if count == 1 and most_seams is not None and most_seams > FEW_SEAMS:
             free = self._within_seams(None, attempt, count, may_miss)
             if not free or len(free[0].seams) <= most_seams:
                 return free

@@ -145,24 +145,9 @@ class Graph:
         return slice(int(self.first[self.start]))
 
     @property
-    def once_samples(self) -> int:
-        """From the first opening to the last hit, or to the last fade, played as it is."""
-        return int(self.at[self.end] - self.entered[self.seams.stop :].min()) + self.to_hit_samples
-
-    def furthest_back(self) -> int:
-        """By how many samples a seam makes the music longer at most."""
-        longer = self.samples - (self.at[self.to] - self.at[self.node_from])
-        return int(longer[self.seams].max(initial=0))
-
-    @property
     def node_from(self) -> Ints:
         """The node that each edge leaves."""
         return np.repeat(np.arange(self.at.size), np.diff(self.first))
-
-    def from_start(self) -> tuple[Ints, Ints, Ints, NDArray[np.float32]]:
-        """The one start of all ways, as the kernel takes it."""
-        node, samples, layer = (np.array([n], dtype=np.int64) for n in (self.start, 0, 0))
-        return node, samples, layer, np.zeros(1, dtype=np.float32)
 
     def pair(self, edge: int) -> tuple[int, int]:
         """The beats that a seam leaves and enters."""
