@@ -67,6 +67,7 @@ const cuts = computed(() =>
 )
 
 async function markHit(): Promise<void> {
+  tab.value = 'hits' // at once: what is looked at when the answer comes stays
   const before = new Set(sheet.value?.hits.map((h) => h.id))
   const label = `Hit ${before.size + 1}`
   const made = await spotting.edit({
@@ -79,7 +80,6 @@ async function markHit(): Promise<void> {
   })
   const fresh = made?.hits.find((h) => !before.has(h.id))
   if (fresh) selected.value = new Set([fresh.id])
-  tab.value = 'hits'
 }
 
 function selectHit(id: number, more = false): void {
