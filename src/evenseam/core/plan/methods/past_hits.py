@@ -36,6 +36,7 @@ from evenseam.core.plan.search.waypoints import Bounds, Passing
 # looked for further where no longer hold than necessary is left to give up, the end where the music has to start anew near it,
 # and all where so few seams may be taken that each has to be a certain one.
 _BOUND, _FEW_BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 12.0, 22.0, 22.0, 60.0
+_SHORT_BOUND, _LONG_S = 16.0, 600.0  # what is shorter than ten minutes is looked at further, in no more time
 _MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
@@ -134,6 +135,7 @@ class PastHits:
         must = _MUST_BOUND if attempt.hold == (self._brief.hold_bars or 1) else _HELD_BOUND
         to_end = _ANEW_END_BOUND if attempt.may_start_anew else max(must, _END_BOUND)
         bound = _FEW_BOUND if most_seams is not None and most_seams <= FEW_SEAMS else _BOUND
+        bound = max(bound, min(_SHORT_BOUND, _BOUND * _LONG_S * self._offer.chart.rate / self._brief.target_samples))
         bounds = Bounds(bound + shaped, max(must, bound) + shaped, to_end + shaped, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
