@@ -63,8 +63,10 @@ class Rearrange:
             if key not in ways:
                 ways[key] = _ways(offer, brief, attempt, widest)
             wanted = Wanted(brief.target_samples - after, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
-            for wished in (count,) if brief.give_pct is None else (count, count + _SPARE):
-                routes = ways[key].routes(wanted, wished, most_cost)
+            best = ways[key].routes(wanted, 1, most_cost)
+            plans: list[Plan] = []
+            for wished in (count, count + _SPARE) if best else ():  # more where cutting took some past their give
+                routes = best if wished == 1 else ways[key].routes(wanted, wished)
                 plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
                 if len(plans) >= min(count, len(routes)):
                     break

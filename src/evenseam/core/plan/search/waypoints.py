@@ -100,7 +100,7 @@ class Passing:
         if np.isinf(bounds.most):  # else there is one, within less
             tried += [(n, bounds.further), (n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf))]
         for reach, within in dict.fromkeys(tried):
-            others = _Sweep(self._legs, wanted, reach, within, least.copy(), tables.copy()).routes(count)
+            others = _Sweep(self._legs, wanted, count, reach, within, least.copy(), tables.copy()).routes()
             if found := different([*all_met, *others], count):
                 return tuple(found)
         return ()
@@ -112,8 +112,8 @@ class Passing:
             has_musts = any(waypoint.is_must for waypoint in self._legs.waypoints)
             for within in (bounds.close, bounds) if has_musts else (bounds,):
                 least = np.full(len(self._legs.waypoints) + 1, np.inf)
-                sweep = _Sweep(self._legs, wanted, 0, within, least, [])
-                self._all_met[key] = sweep.routes(count), within, least, sweep.tables
+                sweep = _Sweep(self._legs, wanted, count, 0, within, least, [])
+                self._all_met[key] = sweep.routes(), within, least, sweep.tables
                 if self._all_met[key][0]:
                     break
         return self._all_met[key]
@@ -126,17 +126,18 @@ class _Sweep:
     all hits, stage by stage, where they are known: what costs no less is not looked for again. Others are added to them.
     """
 
-    def __init__(self, legs: Legs, wanted: Wanted, reach: int, bounds: Bounds, least: Costs, tables: list[StageTable]) -> None:
-        self._legs, self._wanted, self._reach, self._bounds = legs, wanted, reach, bounds
+    def __init__(
+        self, legs: Legs, wanted: Wanted, count: int, reach: int, bounds: Bounds, least: Costs, tables: list[StageTable]
+    ) -> None:
+        self._legs, self._wanted, self._count, self._reach, self._bounds = legs, wanted, count, reach, bounds
         self._least, self.tables, self._known = least, tables, tuple(tables)
         self._last = len(legs.waypoints)
         self._enough = np.inf  # what ways may cost that are to be the cheapest
         self._groups: list[list[Group]] = [[] for _ in range(self._last + 1)]
         self._ends: list[End] = []
 
-    def routes(self, count: int) -> tuple[Route, ...]:
+    def routes(self) -> tuple[Route, ...]:
         """Up to `count` of the cheapest, each with other seams."""
-        self._count = count
         if not self._known:
             self._groups[0].append(Group(self._legs.opening(self._wanted)))
         for stage in range(self._last + 1):
@@ -145,10 +146,10 @@ class _Sweep:
                 self._follow(stage, group, None if group.passed else known)
         self._ends.sort(key=lambda end: (end.cost, end.played_samples, end.table, end.state))
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
-        for end in self._ends[: _TRIED_PER_ROUTE * count]:
+        for end in self._ends[: _TRIED_PER_ROUTE * self._count]:
             route = self._legs.traced(end, self.tables)
             routes.setdefault(route.seams, route)
-            if len(routes) == count:
+            if len(routes) == self._count:
                 break
         return tuple(routes.values())
 
