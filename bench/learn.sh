@@ -1,7 +1,7 @@
 #!/bin/sh
 # Teach the ear, the count, what is held and what sounds anew, with one command: scores are written, rendered and learned
 # from, and the weights put in place. Each is taught on other pieces: the count learns how far the ear is to be trusted.
-# Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 4 GB, some three and a half hours on two cores)
+# Usage: bench/learn.sh [FOLDER] [PIECES] [MINUTES]   (some 6 GB, some six hours on two cores)
 # Needs Debian's fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont, musescore-general-soundfont-small, opl3-soundfont,
 # espeak-ng, and the application's own environment (./check makes it).
 set -eu

@@ -1,9 +1,6 @@
-"""Teach which notes sound and write the weights.  Usage: python -m ear.pitches_train OUT.onnx [--pieces N] [--first SEED]
+"""Teach which notes sound and write the weights.  Usage: python -m ear.pitches_train OUT.onnx [--pieces N] [--minutes M]
 
-A multilayer perceptron over what is seen of one key in half a beat (core/listen/pitches.py), taught on pieces that no other
-network was taught on. A key sounds in a half where a note of it is played for more than an instant of it.
-
-Needs what ear.dataset needs. Run in bench/ with src/ on the path. Prints the area under the curve on pieces kept aside.
+A key sounds in half a beat where a note of it is played for more than an instant of it. Run in bench/ with src/ on the path.
 """
 
 from fractions import Fraction
@@ -12,30 +9,34 @@ import numpy as np
 
 from ear.keys import Examples, piece_of, teach, where_notes
 from ear.render import RATE_HZ
-from evenseam.core.listen.describe import between_beats, half_beats
-from evenseam.core.listen.pitches import N_SEEN, around
-from evenseam.core.listen.spectra import HOP_SAMPLES, TONE_HOPS, spectra
+from evenseam.core.listen.pitches import around, half_edges
+from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
 
-INSTANT_S = 0.03
-HALVES, STEP_S = 100, (0.3, 0.9)  # of one piece, and how far apart "beats" are where there are none
-FIRST_SEED = 600_000
+INSTANT_S, STRUCK_S = 0.03, 0.04
+HALVES, STEP_S, JITTER_S = 220, (0.3, 0.9), 0.008  # of one piece, how far apart "beats" are where there are none, how far off
+FIRST_SEED = 700_000
 
 
 def examples_of(seed: int) -> Examples:
-    """What is seen of every key in some half beats of the piece of a seed, (examples, N_SEEN), and whether it sounds."""
+    """Some half beats of the piece of a seed. Asked besides is what sounds in either half of them and what is struck."""
     piece, heard, rng = piece_of(seed)
-    tones, end_s = spectra(heard.sound, Fraction(1)).tones, heard.sound.size / RATE_HZ
+    spec, end_s = spectra(heard.sound, Fraction(1)), heard.sound.size / RATE_HZ
     beats_s = heard.beats_s if heard.beats_s.size > 4 else np.arange(0.5, end_s - 3, rng.uniform(*STEP_S))
-    rows = half_beats(beats_s * RATE_HZ / (HOP_SAMPLES * TONE_HOPS), tones.shape[0])
-    energy = between_beats(tones, rows).astype(np.float32)
-    starts_s = rows * TONE_HOPS * HOP_SAMPLES / RATE_HZ
-    ends_s = np.append(starts_s[1:], starts_s[-1] + STEP_S[0])
-    at = np.flatnonzero(ends_s < end_s - 2)
+    beats_s = np.sort(beats_s + rng.normal(0, JITTER_S, beats_s.size))
+    edges = half_edges(beats_s * RATE_HZ / HOP_SAMPLES)
+    edges_s = edges[2:-2] * HOP_SAMPLES / RATE_HZ
+    at = np.flatnonzero((edges_s[1:] < end_s - 2) & (edges_s[:-1] > 0))
     at = rng.choice(at, min(HALVES, at.size), replace=False)
-    after_s, before_s = starts_s[at] + INSTANT_S, ends_s[at] - INSTANT_S
-    sounds = where_notes(piece, lambda begins, ends: (begins < before_s) & (ends > after_s), at.size)
-    return around(energy, at).reshape(-1, N_SEEN).astype(np.float16), sounds.ravel()
+    start, end = edges_s[at], edges_s[at + 1]
+    middle = (start + end) / 2
+
+    def sounds(since: np.ndarray, until: np.ndarray) -> np.ndarray:
+        return where_notes(piece, lambda begins, ends: (begins < until - INSTANT_S) & (ends > since + INSTANT_S), at.size)
+
+    struck = where_notes(piece, lambda begins, _ends: (begins > start - STRUCK_S) & (begins < end - STRUCK_S), at.size)
+    true = [sounds(start, end), sounds(start, middle), sounds(middle, end), struck]
+    return Examples.of(around(spec.tones, spec.bands, edges, at), true)
 
 
 if __name__ == "__main__":
-    teach(examples_of, "sounds", __doc__, FIRST_SEED)
+    teach(examples_of, __doc__, FIRST_SEED)

@@ -34,7 +34,8 @@ def every_join(chart: Chart) -> tuple[np.ndarray, np.ndarray]:
     held = chart.rings.astype(np.float64)
     held /= np.median(held.sum(axis=1)) + 0.5
     cut_off = np.maximum(held[:, None] - held[None], 0).sum(axis=2)
-    differ = differ + 1.5 * cut_off
+    doubt = 0.6 * np.clip(1 - chart.beat_sure / (0.75 * np.median(chart.beat_sure)), 0, 1)
+    differ = differ + 2.5 * cut_off + doubt[:, None] + doubt
     after = np.array([features[k : k + 4].mean(axis=0) for k in range(n)])
     before = np.array([features[max(0, k - 4) : k].mean(axis=0) if k else np.zeros(features.shape[1]) for k in range(n)])
     change = np.zeros((n, n))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.errors import ListenError
 
-CHART_VERSION = 11
+CHART_VERSION = 12
 VOICE_FROM = 0.5  # a beat with at least this likelihood of a voice counts as sung or spoken
 IntArray = NDArray[np.int64]
 FloatArray = NDArray[np.float32]

@@ -81,8 +81,8 @@ def _on_grid(chart: Chart, heard: Heard, grid: Grid) -> Chart:
         intensity=beat_intensity(heard.bands, heard.rise, hops),
         voice=mean_between(heard.voice, hops / STEP_HOPS),
         lead=mean_between(heard.lead, hops / STEP_HOPS),
-        rings=ringing(heard.tones, hops),
-        pitches=pitches(heard.tones, hops),
+        rings=ringing(heard.tones, heard.bands, hops),
+        pitches=pitches(heard.tones, heard.bands, hops),
         sections=sections,
         loops=loops,
     )

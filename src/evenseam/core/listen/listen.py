@@ -116,8 +116,8 @@ def hear_and_chart(intake: Intake) -> tuple[Heard, Chart]:
         intensity=_as_stored(beat_intensity(spec.bands, spec.rise, beat_hops)),
         voice=_as_stored(mean_between(heard.voice, beat_hops / STEP_HOPS)),
         lead=_as_stored(mean_between(heard.lead, beat_hops / STEP_HOPS)),
-        rings=_as_stored(ringing(kept.tones, beat_hops)),
-        pitches=_as_stored(pitches(kept.tones, beat_hops)),
+        rings=_as_stored(ringing(kept.tones, kept.bands, beat_hops)),
+        pitches=_as_stored(pitches(kept.tones, kept.bands, beat_hops)),
         sections=sections,
         loops=loops,
     )

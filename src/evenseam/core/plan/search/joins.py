@@ -29,9 +29,10 @@ _BEFORE_WEIGHTS = (0.5, 0.3, 0.2)  # beats before it, nearest first
 _SHIFTS = (*enumerate(_AFTER_WEIGHTS), *((-k - 1, w) for k, w in enumerate(_BEFORE_WEIGHTS)))
 _REACH_BEFORE, _REACH_AFTER = len(_BEFORE_WEIGHTS), len(_AFTER_WEIGHTS) - 1
 _REPETITION_WEIGHT = 5.0
-_CUT_OFF_WEIGHT = 1.5  # of what is held before a seam and not after it
+_CUT_OFF_WEIGHT = 2.5  # of what is held before a seam and not after it
 _LEAST_HELD = 0.5  # notes: in tracks where little is held, so much at least counts as much
 _RESTLESS_WEIGHT = 0.8  # in free time: what speaks against a breath point that is none
+_UNSURE_WEIGHT, _SURE_ENOUGH = 0.6, 0.75  # else: against a beat that is less sure than this share of what is usual
 _SEAM_COST, _DIFFERENCE_COST, _GRADE_COST = 0.2, 1.6, 3.5
 _KEPT_MOVES, _KEPT_SHORT_MOVES = 64, 16  # of each beat: to the same place in the bar, and to each other one
 _LOOKED_AT = 4  # times as many are looked at by difference alone before their grade counts
@@ -127,9 +128,7 @@ class Joins:
             differ += np.float32(weight) * apart(self._features[a], self._features[b])
         differ = differ / np.float32(sum(w for _, w in _SHIFTS)) / self.sides.usual_step + self._lag_cost[np.abs(j - i)]
         differ = differ + np.float32(_CUT_OFF_WEIGHT) * np.maximum(self._held[i] - self._held[j], 0).sum(axis=1)
-        if self._chart.free_time:
-            differ = differ + self._restless[i] + self._restless[j]
-        return self._seam_costs(differ, i, j)
+        return self._seam_costs(differ + self._doubt[i] + self._doubt[j], i, j)
 
     def apart_after(self, i: int, j: int, beats: int) -> tuple[float, float]:
         """How far the notes and the colour after beat `j` are from those after beat `i`, in usual steps, on average."""
@@ -165,8 +164,13 @@ class Joins:
         return np.asarray(cost, dtype=np.float32)
 
     @cached_property
-    def _restless(self) -> Floats:
-        return np.float32(_RESTLESS_WEIGHT) * (1 - self._chart.beat_sure)
+    def _doubt(self) -> Floats:
+        """What speaks against leaving or entering at each beat, since it may not be one, (beats,)."""
+        sure = self._chart.beat_sure
+        if self._chart.free_time:
+            return np.float32(_RESTLESS_WEIGHT) * (1 - sure)
+        enough = np.float32(_SURE_ENOUGH) * np.median(sure) if sure.size else np.float32(1)
+        return np.float32(_UNSURE_WEIGHT) * np.clip(1 - sure / np.maximum(enough, np.float32(1e-3)), 0, 1)
 
     @cached_property
     def _held(self) -> Floats:
@@ -204,14 +208,13 @@ class Joins:
         return (_REPETITION_WEIGHT * support * (usual - least)).astype(np.float32)
 
     def _rows(self) -> Iterator[tuple[int, Floats]]:
-        """Differences with what speaks against the move, and in free time against the places, some rows at a time."""
+        """Differences with what speaks against the move and against the places, some rows at a time."""
         n = self._chart.beats.size
         for start, differ in self._differences():
             rows = np.arange(start, start + differ.shape[0])
             differ += self._lag_cost[np.abs(rows[:, None] - np.arange(n))]
             differ += self._cut_off(rows)
-            if self._chart.free_time:
-                differ += self._restless[rows][:, None] + self._restless
+            differ += self._doubt[rows][:, None] + self._doubt
             yield start, differ
 
     def _differences(self) -> Iterator[tuple[int, Floats]]:

@@ -17,7 +17,7 @@ _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
 _MOST_COUNTED_STATES = 2_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
-SPEED_COST, STRETCH_COST_PER_PCT2 = 6.0, 1.5  # of any change of speed at all, and of how far it goes
+SPEED_COST, STRETCH_COST_PER_PCT2 = 7.5, 1.5  # of any change of speed at all, and of how far it goes
 _BEYOND = (6.0, 12.0, 24.0, np.inf)  # dear ways are only looked at when there is no cheaper one
 _TRIED_PER_ROUTE = 8
 NOTHING_KNOWN = np.empty(0, dtype=np.float32)  # of what ways cost, for the kernel
