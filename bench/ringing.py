@@ -62,8 +62,8 @@ def judged(path: pathlib.Path) -> tuple[str, float, float, float]:
     beats_s, notes = np.array(truth["beats"]), np.array(truth["notes"])
     beat_hops = beats_s * audio.rate / float(spec.samples_per_hop)
     inside = (beats_s > truth["first"]) & (beats_s < truth["end"])
-    held, rings = held_notes(notes, beats_s)[inside], ringing(spec.tones, beat_hops)[inside]
-    sounds = area(sounding_notes(notes, beats_s)[inside], pitches(spec.tones, beat_hops)[inside])
+    held, rings = held_notes(notes, beats_s)[inside], ringing(spec.tones, spec.bands, beat_hops)[inside]
+    sounds = area(sounding_notes(notes, beats_s)[inside], pitches(spec.tones, spec.bands, beat_hops)[inside])
     rank = float(scipy.stats.spearmanr(held.sum(axis=1), rings.sum(axis=1)).statistic) if held.any() else float("nan")
     return path.stem, area(held > 0, rings), rank, sounds
 
