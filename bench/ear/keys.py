@@ -4,9 +4,7 @@ Needs what ear.dataset needs. Prints the area under the curve on pieces kept asi
 """
 
 import argparse
-import math
 import pathlib
-import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -21,6 +19,7 @@ from ear.dataset import MAKERS
 from ear.keys_network import Keys, Said
 from ear.piece import Piece
 from ear.render import Band, Heard, hear
+from ear.steps import paced, take
 from evenseam.core.chart.description import N_TONES
 from evenseam.core.listen.keys import Seen
 from evenseam.core.listen.spectra import LOWEST_TONE
@@ -83,18 +82,13 @@ def taught(examples: Examples, minutes: float, start: pathlib.Path | None) -> Ke
         keys.load_state_dict(torch.load(start))
     average = torch.optim.swa_utils.AveragedModel(keys, multi_avg_fn=torch.optim.swa_utils.get_ema_multi_avg_fn(0.998))
     optimizer = torch.optim.AdamW(keys.parameters(), RATE, weight_decay=WEIGHT_DECAY)
-    began, step, running = time.monotonic(), 0, 0.0
-    while (share := (time.monotonic() - began) / (60 * minutes)) < 1:
-        for group in optimizer.param_groups:
-            group["lr"] = RATE * min(1, 0.01 + 30 * share) * 0.5 * (1 + math.cos(math.pi * share))
+    running = 0.0
+    for step, share in enumerate(paced(optimizer, RATE, minutes), 1):
         tones, bands, true = disguised(*mixed(*examples.batch(rng.integers(0, len(examples.true), BATCH)), rng), rng)
         loss = loss_of(keys(tones, bands), true)
-        optimizer.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(keys.parameters(), 1.0)
-        optimizer.step()
+        take(optimizer, keys, loss)
         average.update_parameters(keys)
-        running, step = running + float(loss.detach()), step + 1
+        running += float(loss.detach())
         if step % 500 == 0:
             print(f"{share:.0%} step {step} loss {running / 500:.4f}", flush=True)
             running = 0.0

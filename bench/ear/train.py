@@ -16,6 +16,7 @@ from torch import nn
 
 from ear import weights
 from ear.network import HEADS, Ear
+from ear.steps import paced, take
 
 STEP_S = 440 / 22_050
 N_STEPS = 2048  # a training excerpt: 41 s
@@ -157,18 +158,13 @@ def main() -> None:
     taught = list((ear.voice if args.only else ear).parameters())
     optimizer = torch.optim.AdamW(taught, lr=args.rate, weight_decay=0.01)
     began, step, running = time.monotonic(), 0, 0.0
-    while (share := (time.monotonic() - began) / (60 * args.minutes)) < 1:
-        for group in optimizer.param_groups:
-            group["lr"] = args.rate * min(1, step / 100) * 0.5 * (1 + math.cos(math.pi * share))
+    for share in paced(optimizer, args.rate, args.minutes):
         ear.train(mode=args.only is None)
         if args.start:
             weights.keep_norms(ear)
         bands, tones, truth = pieces.batch(args.batch)
         loss = loss_of(ear(bands, tones), truth)
-        optimizer.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(ear.parameters(), 1.0)
-        optimizer.step()
+        take(optimizer, ear, loss)
         average.update_parameters(ear)
         running, step = running + float(loss.detach()), step + 1
         if step % 200 == 0:

@@ -25,8 +25,8 @@ def pitches(tones: Tones, bands: FloatArray, beat_hops: Places) -> FloatArray:
     `tones`, `bands`: as in Spectra. A pitch class sounds where a note of it is played in either half of the beat.
     """
     edges = half_edges(beat_hops)
-    places = np.arange(2 * beat_hops.size)
-    sounds = said_of_keys("pitches", places.size, lambda part: around(tones, bands, edges, places[part]))
+    halves = np.arange(2 * beat_hops.size)
+    sounds = said_of_keys("pitches", halves.size, lambda part: around(tones, bands, edges, halves[part]))
     silent = (1 - sounds).reshape(beat_hops.size, 2, N_TONES).prod(axis=1)
     classes = (LOWEST_TONE + np.arange(N_TONES)) % N_PITCH_CLASSES
     return np.stack([1 - silent[:, classes == k].prod(axis=1) for k in range(N_PITCH_CLASSES)], axis=1).astype(np.float32)
