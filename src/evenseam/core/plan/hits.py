@@ -46,14 +46,12 @@ def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int |
     """The nearest place that would have done, on the track and on the output; None where there is none."""
     is_last = aim.kind == "last_hit"
     places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_for(aim, chart)]
-    heard = []
-    for passage in passages:
-        there = places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]
-        out = np.rint(passage.time_map().out_at(there)).astype(np.int64)
-        heard += [
-            (abs(at - aim.at_samples), at, source) for at, source in zip(out.tolist(), there.tolist(), strict=True) if at >= 0
-        ]
-    if not heard:
+    played = [(p, places[(places >= p.source_in_samples) & (places < p.source_out_samples)]) for p in passages]
+    source = np.concatenate([there for _, there in played])
+    landed = np.rint(np.concatenate([p.time_map().out_at(there) for p, there in played])).astype(np.int64)
+    is_heard = landed >= 0
+    if not is_heard.any():
         return None, None
-    _, landed, source = min(heard)
-    return source, landed
+    source, landed = source[is_heard], landed[is_heard]
+    nearest = np.lexsort((source, landed, np.abs(landed - aim.at_samples)))[0]
+    return int(source[nearest]), int(landed[nearest])

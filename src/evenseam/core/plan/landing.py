@@ -53,7 +53,7 @@ class Tail:
 
     def takes(self, over: NDArray[np.int64]) -> NDArray[np.int64]:
         """Of so many samples too many (below 0: too few), those that the tail makes up for."""
-        return np.clip(over, -self.silence_samples, self.early_samples)
+        return np.minimum(np.maximum(over, -self.silence_samples), self.early_samples)
 
     def cost(self, taken: NDArray[np.int64]) -> NDArray[np.float64]:
         """What that costs the listener."""

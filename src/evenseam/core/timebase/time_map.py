@@ -50,6 +50,6 @@ class TimeMap:
 
 def _through(x: NDArray[np.float64], xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.float64]:
     """Each point on the line of its own stretch: exact to far less than a sample wherever the map may start."""
-    left = np.clip(np.searchsorted(xs, x, side="right") - 1, 0, xs.size - 2)
+    left = np.minimum(np.maximum(np.searchsorted(xs, x, side="right") - 1, 0), xs.size - 2)
     slope = (ys[left + 1] - ys[left]) / (xs[left + 1] - xs[left])
     return ys[left] + (x - xs[left]) * slope

@@ -52,6 +52,7 @@ class PastHits:
         self._nice_cost = sum(MISSED_COST[weight] for weight in self._weights if weight == "nice")
         self._passings: dict[tuple[Attempt, int | None], Passing] = {}
         self._known: dict[tuple[Attempt, int, bool], tuple[Route, ...]] = {}
+        self._plans: dict[Route, Plan] = {}
 
     def missed(self, attempt: Attempt, may_miss: float = np.inf) -> float:
         """What the hits that an attempt misses cost, if no more than `may_miss`, else infinite.
@@ -76,9 +77,14 @@ class PastHits:
 
     def _laid_out(self, attempt: Attempt, count: int) -> list[tuple[float, Plan]]:
         """Plans of the cheapest ways, and what the hits cost that each of them lost."""
-        routes = self._routes(attempt, count)
-        made = ((route, laid_out(self._offer, route, self._brief, self._last_hit)) for route in routes)
+        made = ((route, self._plan(route)) for route in self._routes(attempt, count))
         return [(self._lost(route, plan), plan) for route, plan in made if keeps(plan, self._brief.give_pct)]
+
+    def _plan(self, route: Route) -> Plan:
+        """The plan of a way, laid out once, whichever attempts it is found by."""
+        if route not in self._plans:
+            self._plans[route] = laid_out(self._offer, route, self._brief, self._last_hit)
+        return self._plans[route]
 
     def _lost(self, route: Route, plan: Plan) -> float:
         """What the hits cost that a way meets and its plan does not."""

@@ -75,7 +75,7 @@ class Legs:
         before = self.waypoints[stage - 1] if stage else None
         base = before.at_samples - before.tolerance_samples if before else 0
         rest = before.goes_on_samples - before.at_samples if before else 0
-        since = base if known is not None else min(base, int(begun.since.min()))
+        since = base if known is not None else min(base, begun.since_first)
         followed = max(base + 1, self._latest(stage, since, wanted))
         limit = followed - base + (self._longest_move if stage < len(self.waypoints) else 0)
         quantum = graph.quantum(max(1, followed - base - rest), _MOST_STATES // self._width, _QUANTA_PER_BAR)
@@ -100,7 +100,7 @@ class Legs:
         if stage == len(self.waypoints):
             return wanted.longest_played - self._graph.to_hit_samples + 1
         hit = self.waypoints[stage]
-        return hit.at_samples + hit.tolerance_samples + int(wanted.give * max(1, hit.at_samples - since)) + 1
+        return hit.at_samples + hit.reach_samples(wanted.give, since) + 1
 
     def _until(self, wanted: Wanted) -> int:
         """Up to when the music plays on at least. To play it faster spares nothing where that costs more than it leaves out."""
@@ -123,15 +123,14 @@ class Legs:
     def may_sound(self, table: StageTable, number: int, give: float) -> bool:
         """Whether a way may meet a hit in what it plays on until it is followed in the next table."""
         hit = self.waypoints[number]
-        earliest = hit.at_samples - hit.tolerance_samples - int(give * (hit.at_samples - int(table.begun.since.min())))
-        return earliest <= table.followed_samples + self._longest_move
+        return hit.at_samples - hit.reach_samples(give, table.begun.since_first) <= table.followed_samples + self._longest_move
 
     def meets(self, table: StageTable, number: int, give: float, most: tuple[float, float], missed: float) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
         hit, graph, ahead = self.waypoints[number], self._graph, self._ahead
         if not hit.bar.size:
             return None
-        reach = hit.tolerance_samples + int(give * max(1, hit.at_samples - int(table.begun.since.min())))
+        reach = hit.reach_samples(give, table.begun.since_first)
         latest = min(hit.at_samples + reach, table.followed_samples)
         found = places_met(
             (table.cost, table.at, table.began),
@@ -158,10 +157,13 @@ class Legs:
         They are the starts of their table, which begin after both. None where there are none.
         """
         hit, begun, graph = self.waypoints[number], table.begun, self._graph
+        if begun.samples_last <= hit.at_samples - hit.reach_samples(give, begun.since_first):
+            return None
         _, place_at, _ = self._places[number]
         span = np.maximum(1, hit.at_samples - begun.since)
-        low, high = (hit.at_samples + side * (hit.tolerance_samples + (give * span).astype(np.int64)) for side in (-1, 1))
-        start = np.flatnonzero((begun.source != PASSED_OVER) & (begun.samples > low) & (begun.cost <= most))
+        reach = hit.tolerance_samples + (give * span).astype(np.int64)
+        low, high = hit.at_samples - reach, hit.at_samples + reach
+        start = np.flatnonzero((begun.samples > low) & (begun.source != PASSED_OVER) & (begun.cost <= most))
         if not start.size:
             return None
         n_edges = graph.to.size
@@ -238,9 +240,11 @@ class Legs:
         """The ways that end in time, whatever hits they miss by that."""
         end, to_hit = self._graph.end, self._graph.to_hit_samples
         missed = self._missed_from(table.stage)
-        widest = replace(wanted, pinned_samples=int(table.begun.since.min()))
+        widest = replace(wanted, pinned_samples=table.begun.since_first)
         first, after = table.buckets_near(widest.shortest_played - to_hit, widest.longest_played - to_hit)
         bucket, layer = np.nonzero(np.isfinite(table.cost[first:after, end]))
+        if not bucket.size:
+            return []
         states = ((first + bucket) * self._graph.at.size + end) * self._width + layer
         since = table.since(states)
         met = np.searchsorted([w.goes_on_samples - w.tolerance_samples for w in self.waypoints], since, side="right")

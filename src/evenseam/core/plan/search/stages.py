@@ -1,6 +1,7 @@
 """What the search past hits works with: the hits as waypoints, and stage by stage where ways begin, go and end."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Self
 
 import numpy as np
@@ -36,13 +37,17 @@ class Waypoint:
         """Whether no way is too dear to meet it."""
         return self.missed_cost >= MUST_COST
 
+    def reach_samples(self, give: float, since_samples: int) -> int:
+        """How far from it the music may be where it is met, with what give there is since a moment."""
+        return self.tolerance_samples + int(give * max(1, self.at_samples - since_samples))
+
     @property
     def goes_on_samples(self) -> int:
         """When the music goes on from it."""
         return self.at_samples if self.until_samples is None else self.until_samples
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Starts:
     """Where the ways of a stage begin, and how each was come by.
 
@@ -57,7 +62,10 @@ class Starts:
     @classmethod
     def of(cls, cost: NDArray[np.float32], *rows: Ints | int) -> Self:
         """Starts of some costs; each row for all of them alike, or one by one."""
-        return cls(cost, np.stack([np.broadcast_to(row, cost.shape) for row in rows]).astype(np.int64))
+        kept = np.empty((len(rows), cost.size), dtype=np.int64)
+        for k, row in enumerate(rows):
+            kept[k] = row
+        return cls(cost, kept)
 
     @property
     def node(self) -> Ints:
@@ -78,6 +86,16 @@ class Starts:
     def since(self) -> Ints:
         """When each met its hit."""
         return self.rows[3]
+
+    @cached_property
+    def since_first(self) -> int:
+        """When the first of them met its hit."""
+        return int(self.since.min())
+
+    @cached_property
+    def samples_last(self) -> int:
+        """When the last of them goes on."""
+        return int(self.samples.max())
 
     @property
     def edge(self) -> Ints:
