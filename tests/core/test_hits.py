@@ -112,7 +112,7 @@ def test_the_search_finds_what_trying_everything_finds(seed: int, most_seams: in
         for t, bar in zip(at, places, strict=True)
     )
     wanted = Wanted(int(at[-1] + rng.integers(10, 50)), GIVE, TAIL)
-    passing = Passing(Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0)), hits, most_seams)
+    passing = Passing(Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0)), hits, wanted.samples, most_seams)
     found = passing.routes(wanted, 1, Bounds(np.inf, np.inf, np.inf))
     expected = cheapest(bars, edges, hits, wanted, 99 if most_seams is None else most_seams)
     if not found:
@@ -137,11 +137,15 @@ def test_a_length_costs_what_the_best_of_all_ways_costs(seed: int, most_seams: i
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.integers(0, 10_000))
-def test_no_way_costs_less_than_what_is_said_to_be_ahead_of_it(seed: int) -> None:
+@given(st.integers(0, 10_000), st.sampled_from([None, 0, 1, 2]), st.integers(6, 16))
+def test_no_way_costs_less_than_what_is_said_to_be_ahead_of_it(seed: int, most_seams: int | None, lasts_bars: int) -> None:
     beats, bars, edges = small_graph(np.random.default_rng(seed))
     ahead = Ahead.of(graph_of(beats, bars, edges, Openings.own(0, 1), 0))
-    more = [cost - float(ahead.of_rest(ahead.graph.start, heard[-1][1])) for cost, heard in every_way(bars, edges, 12 * BAR)]
+    ways = every_way(bars, edges, 12 * BAR)
+    if most_seams is not None:
+        ahead = ahead.with_seams_left(most_seams + 2, lasts_bars * BAR)
+        ways = every_way(bars, edges, 40 * BAR, most_seams)
+    more = [cost - float(ahead.of_rest(ahead.graph.start, heard[-1][1])) for cost, heard in ways]
     assert min(more) == pytest.approx(0, abs=1e-4)
 
 

@@ -87,8 +87,9 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     if levels.size:
         sums[:, 1:] = np.cumsum([seconds, seconds * levels, seconds * levels**2], axis=1)
     zero = np.zeros(1, dtype=np.int64)
-    bars = np.array(steps, dtype=np.int64), np.zeros(n, dtype=np.float32)
-    seams = first, to, samples, np.array(columns[3], dtype=np.float32), np.maximum(0, to - 1)
+    bars = np.array(steps, dtype=np.int64), np.zeros((1, n), dtype=np.float32)
+    order, seam_cost = np.arange(to.size, dtype=np.int32)[None], np.array(columns[3], dtype=np.float32)[None]
+    seams = first, to, samples, np.maximum(0, to - 1), order, seam_cost
     cost, at, _, _, _ = cheapest_labels(
         bars, seams, (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, (limit, limit), 1, np.float32(bound), layers,
         (np.empty((0, 0), dtype=np.int64), np.empty((0, 0), dtype=np.int64), 0, limit), (wished.astype(np.float32), 1, 0, sums, 1.0),

@@ -163,8 +163,8 @@ class PastHits:
             return Ahead.of(self._graph(attempt), jumps, np.inf if ending is None else ending.cost)
 
         key = replace(attempt, give_pct=0.0), has_rests, _asked_of_the_track(brief)
-        known = offer.ahead(key, ahead)
-        return Passing(known, self._waypoints, most_seams, anew, returns, ending, brief.order == "forward")
+        known, lasts = offer.ahead(key, ahead), _wanted(offer, brief, attempt, self._last_hit).samples
+        return Passing(known, self._waypoints, lasts, most_seams, anew, returns, ending, brief.order == "forward")
 
     def _graph(self, attempt: Attempt) -> Graph:
         offer, brief = self._offer, self._brief

@@ -21,81 +21,14 @@ def _strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def cheapest_to_end(steps, edge_first, edge_to, edge_cost, end, per_sample, longest_step, sweeps):  # type: ignore[no-untyped-def]
-    """What the cheapest way from each node to `end` costs, by Bellman and Ford, playing on costing `-per_sample`.
-
-    Arrays as of `cheapest_labels`; steps that are longer than `longest_step` or of nothing are none. Returns: float64 (nodes,),
-    infinite where there is no way, and whether that is settled after so many sweeps: it never is where a loop costs less than
-    nothing.
-    """
-    nodes = steps.size
-    cost = np.full(nodes, np.inf)
-    cost[end] = 0.0
-    for _ in range(sweeps):
-        is_settled = True
-        for node in range(nodes - 1, -1, -1):
-            if node == end:
-                continue
-            least = cost[node]
-            if 0 < steps[node] < longest_step:
-                least = min(least, cost[node + 1] - per_sample * steps[node])
-            for e in range(edge_first[node], edge_first[node + 1]):
-                least = min(least, edge_cost[e] + cost[edge_to[e]])
-            if least < cost[node] - 1e-9:
-                cost[node] = least
-                is_settled = False
-        if is_settled:
-            return cost, True
-    return cost, False
-
-
-@numba.njit(cache=True, nogil=True)
-def music_left(steps, edges, end, layers, longest_step, jumps, ends_anew):  # type: ignore[no-untyped-def]
-    """The least and the most that can be played from each node to `end`, by the seams that were taken before.
-
-    steps, end: as of `cheapest_labels`; steps that are longer than `longest_step` or of nothing are none. edges: (first, to,
-    samples). jumps: (to, samples, rest), where a way that breaks off in any bar may go on, how long it then plays until there,
-    and the silence that may come before. ends_anew: what a way that breaks off to end there plays, `longest_step` where none
-    may. Jumps count like seams, of which layers - 1 may be taken in all. Returns: int64 (layers, nodes) twice, some
-    `longest_step` and -`longest_step` where the end cannot be reached.
-    """
-    edge_first, edge_to, edge_samples = edges
-    jump_to, jump_samples, rest = jumps
-    nodes = steps.size
-    least, most = np.full((layers, nodes), longest_step), np.full((layers, nodes), -longest_step)
-    for layer in range(layers - 1, -1, -1):
-        least[layer, end] = most[layer, end] = 0
-        may_take = layer + 1 < layers
-        soonest, latest = longest_step, -longest_step
-        if may_take:
-            if ends_anew < longest_step:
-                soonest, latest = ends_anew, ends_anew
-            for k in range(jump_to.size):
-                soonest = min(soonest, jump_samples[k] + least[layer + 1, jump_to[k]])
-                latest = max(latest, rest + jump_samples[k] + most[layer + 1, jump_to[k]])
-        for node in range(nodes - 1, -1, -1):
-            if node == end:
-                continue
-            low, high = longest_step, -longest_step
-            if 0 < steps[node] < longest_step:
-                low = min(soonest, steps[node] + least[layer, node + 1])
-                high = max(latest, most[layer, node + 1]) + steps[node]
-            if may_take:
-                for e in range(edge_first[node], edge_first[node + 1]):
-                    low = min(low, edge_samples[e] + least[layer + 1, edge_to[e]])
-                    high = max(high, edge_samples[e] + most[layer + 1, edge_to[e]])
-            least[layer, node], most[layer, node] = low, high
-    return least, most
-
-
-@numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
     bars, edges, starts, end, limits, quantum, bound, layers, room, shape, known_cost
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
-    bars: (samples from each downbeat to the next, what they cost), int64 and float32 (nodes,). edges: (first, to, samples,
-    cost, bar entered); those of node k are first[k] to first[k+1] in the others, cheapest first. starts: (node, samples, seams
+    bars: (samples from each downbeat to the next, what they cost), int64 (nodes,) and float32 (rows, nodes). edges: (first, to,
+    samples, bar entered, order, cost); those of node k are order[row, first[k] to first[k+1]], cheapest first, as their costs
+    are, (rows, edges). One row holds for all, else there is one for every number of seams. starts: (node, samples, seams
     taken) int64 and cost float32, parallel arrays (starts,) of where ways begin. Times are exact int64 samples; of all ways
     that reach a node within the same `quantum` of time the cheapest is kept (the earlier found on a tie). Every step, and every
     edge but those to `end`, must play at least `quantum` samples. limits: (samples, samples), up to which ways are kept, and up
@@ -110,7 +43,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     the number of the start.
     """
     steps, step_cost = bars
-    edge_first, edge_to, edge_samples, edge_cost, edge_enters = edges
+    edge_first, edge_to, edge_samples, edge_enters, edge_order, edge_cost = edges
     start_node, start_samples, start_layer, start_cost = starts
     limit, followed = limits
     least_left, most_left, first_end, last_end = room
@@ -128,7 +61,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
     n_nodes, n_layers = np.uint64(nodes), np.uint64(width)  # unsigned: what might be below zero is looked at twice
-    is_shaped = shape[0].size > 0
+    is_shaped, has_rows = shape[0].size > 0, edge_cost.shape[0] > 1
     earliest = states
     for k in range(start_node.size):
         if start_samples[k] > limit:
@@ -149,6 +82,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         node = (state // width) % nodes
         if node == end:
             continue
+        row = layer if has_rows else 0
         now = at[state]
         if is_counted and (now + least_left[layer, node] > last_end or now + most_left[layer, node] < first_end):
             cost[state] = np.float32(np.inf)
@@ -158,7 +92,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         then = now + steps[node]
         if then <= limit:
             other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer
-            value = here + step_cost[node]
+            value = here + step_cost[row, node]
             if is_shaped:
                 value += np.float32(_strays(shape, node, node + 1, now, then))
             if value < cost[other] and not (is_known and known_cost[other] <= value):
@@ -172,10 +106,11 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             above = layer + 1
             if above == layers:
                 continue
-        for e in range(edge_first[node], edge_first[node + 1]):
-            value = here + edge_cost[e]
+        for k in range(edge_first[node], edge_first[node + 1]):
+            value = here + edge_cost[row, k]
             if value > bound:
                 break
+            e = edge_order[row, k]
             then = now + edge_samples[e]
             if then > limit:
                 continue
@@ -198,12 +133,12 @@ def places_met(  # type: ignore[no-untyped-def]
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
     labels: (cost, at, began), of the states of `cheapest_labels`, shaped (buckets, nodes, width); their times count from
-    `base`. buckets: (first, last) of them that are near enough to the window. bars: (sample, steps, what they cost), (nodes,).
-    edges: (first, to, cost, sample left, sample entered, bar entered). places: (samples from the downbeat of their bar, samples
-    of the track, where each bar's begin), int64 (places,) twice and (nodes + 1,). since: int64 (starts,), from when on the ways
-    of each may change their speed. asked: (sample, tolerance, give, by what costs have been reduced a sample). speed: (last
-    sample asked for, least share, cost of any change, cost by the square of its per cents); within the tolerance none is
-    needed, and it counts by the share of the whole that it lasts.
+    `base`. buckets: (first, last) of them that are near enough to the window. bars: (sample, steps, what they cost) and edges:
+    (first, to, sample left, sample entered, bar entered, order, cost), in rows as of `cheapest_labels`. places: (samples from
+    the downbeat of their bar, samples of the track, where each bar's begin), int64 (places,) twice and (nodes + 1,). since:
+    int64 (starts,), from when on the ways of each may change their speed. asked: (sample, tolerance, give, by what costs have
+    been reduced a sample). speed: (last sample asked for, least share, cost of any change, cost by the square of its per
+    cents); within the tolerance none is needed, and it counts by the share of the whole that it lasts.
     bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second. shape: as
     `Shape.for_kernel` makes it. missed, table: what ways have passed over in this table, and its number.
 
@@ -214,11 +149,12 @@ def places_met(  # type: ignore[no-untyped-def]
     """
     cost, at, began = labels
     bar_at, steps, step_cost = bars
-    edge_first, edge_to, edge_cost, left, entered, bar_entered = edges
+    edge_first, edge_to, left, entered, bar_entered, edge_order, edge_cost = edges
     place_into, place_at, place_first = places
     asked_at, tolerance, give, _ = asked
     bound, most = bounds
     _, nodes, width = cost.shape
+    has_rows = edge_cost.shape[0] > 1
     best_cost = np.full((nodes, most_debt + 1, width), np.float32(np.inf), dtype=np.float32)
     best = best_cost, np.empty((nodes, most_debt + 1, width, 5), dtype=np.int64)
     for bucket in range(buckets[0], buckets[1]):
@@ -227,6 +163,7 @@ def places_met(  # type: ignore[no-untyped-def]
                 here = cost[bucket, node, layer]
                 if here == np.inf or here > bound:
                     continue
+                row = layer if has_rows else 0
                 now = at[bucket, node, layer] + base
                 state = (bucket * nodes + node) * width + layer
                 span = max(1, asked_at - since[began[bucket, node, layer]])
@@ -240,16 +177,17 @@ def places_met(  # type: ignore[no-untyped-def]
                         if into == 0:
                             _offer(best, node, 0, layer, here, now, 0, p, state, -1, span, asked, speed)
                         elif into < steps[node]:
-                            value = here + step_cost[node] + _strays(shape, node, node + 1, now, now + steps[node])
+                            value = here + step_cost[row, node] + _strays(shape, node, node + 1, now, now + steps[node])
                             rest = steps[node] - into
                             _offer(best, node + 1, 1, layer, value, now + into, rest, p, state, -1, span, asked, speed)
                 above = layer + 1 if width > 1 else 0
                 if node == end or above == width:
                     continue
-                for e in range(edge_first[node], edge_first[node + 1]):
-                    value = here + edge_cost[e]
+                for k in range(edge_first[node], edge_first[node + 1]):
+                    value = here + edge_cost[row, k]
                     if value > bound:
                         break
+                    e = edge_order[row, k]
                     to, before = edge_to[e], left[e] - bar_at[node]
                     enters = now + before - entered[e]
                     ends = enters + bar_at[to]
@@ -338,8 +276,8 @@ def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, lay
 
     labels, base, buckets, since: as of `places_met`. steps: int64 (nodes,). moment: (sample, least span, longest step): ways
     that began less than so long before do not count, nor do bars that last longer. inside_bar_cost: by the share of a bar to
-    the nearest bar line. layers: of so many seams the ways may be. ahead: (cost a sample, of each node, sample), what the costs
-    of the labels have counted for what comes until then; the one that is returned has not.
+    the nearest bar line. layers: of so many seams the ways may be. ahead: (cost a sample, of each node in rows, sample), what
+    the costs of the labels have counted for what comes until then; the one that is returned has not.
     """
     at_moment, least_span, longest_step = moment
     per_sample, to_end, until = ahead
@@ -355,7 +293,9 @@ def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, lay
                 here = np.float64(cost[bucket, node, layer])
                 if here == np.inf:
                     continue
-                here -= to_end[node] + per_sample * (until - at[bucket, node, layer] - base)
+                here -= to_end[layer if to_end.shape[0] > 1 else 0, node] + per_sample * (
+                    until - at[bucket, node, layer] - base
+                )
                 if here >= least:
                     continue
                 if at_moment - since[began[bucket, node, layer]] < least_span:

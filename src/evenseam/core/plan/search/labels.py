@@ -121,6 +121,7 @@ class Ways:
         self._graph, self._limit, self._most_seams = graph, longest_samples, most_seams
         self._room = Room.of(graph, most_seams)
         self._made: dict[tuple[float, bool, int, int], Table] = {}
+        self._counted_ahead: dict[int, Ahead] = {}
 
     def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first; those that cost more than `most_cost` need not be found.
@@ -171,7 +172,8 @@ class Ways:
     ) -> tuple[Route, ...]:
         """The routes of the tables up to the first one that no dearer one can better; none costs less than `least_cost`."""
         routes: list[Route] = []
-        least = float(self._ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
+        ahead = self._ahead_of(wanted.shortest_played, is_counted)
+        least = float(ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
         if np.isinf(least):  # the end cannot be reached
             return ()
         beyond_least = [beyond for beyond in _BEYOND if least + beyond >= least_cost]
@@ -187,8 +189,17 @@ class Ways:
         key = beyond, is_counted, first, last
         if key not in self._made:
             room = self._room if is_counted else Room.none()
-            self._made[key] = self._made_table(self._ahead, room, beyond, first, last)
+            self._made[key] = self._made_table(self._ahead_of(first, is_counted), room, beyond, first, last)
         return self._made[key]
+
+    def _ahead_of(self, first: int, is_counted: bool) -> Ahead:
+        """What is ahead of ways that last no shorter than so long; made once."""
+        if not is_counted:
+            return self._ahead
+        if first not in self._counted_ahead:
+            lasts = first - self._graph.to_hit_samples
+            self._counted_ahead[first] = self._ahead.with_seams_left(self._room.layers, lasts)
+        return self._counted_ahead[first]
 
     @cached_property
     def _ahead(self) -> Ahead:
@@ -202,7 +213,7 @@ class Ways:
         start, zero = np.array([graph.start]), np.zeros(1, dtype=np.int64)
         cost, at, came, taken, _ = cheapest_labels(
             (graph.steps, ahead.step_cost),
-            (graph.first, graph.to, graph.samples, ahead.edge_cost, graph.bar_entered),
+            (graph.first, graph.to, graph.samples, graph.bar_entered, ahead.edge_order, ahead.edge_cost),
             (start, zero, zero, np.array([least])),
             graph.end,
             (limit, limit),

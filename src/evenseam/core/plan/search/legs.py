@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 
@@ -27,13 +28,14 @@ class Legs:
         self,
         ahead: Ahead,
         waypoints: tuple[Waypoint, ...],
+        lasts_samples: int,
         most_seams: int | None,
         anew: Openings | None,
         returns: Openings | None,
         ending: EndAnew | None,
         forward: bool,
     ) -> None:
-        self._ahead, self._graph, self.waypoints = ahead, ahead.graph, waypoints
+        self._graph, self.waypoints = ahead.graph, waypoints
         self._ending, self._forward = ending, forward
         graph = self._graph
         self._entries = tuple(anew if waypoint.until_samples is None else returns for waypoint in waypoints)
@@ -52,6 +54,12 @@ class Legs:
         jumps = Jumps([entries for entries in (anew, returns) if entries is not None], self._rests, ending is not None)
         self._room = Room.of(graph, most_seams, jumps)
         self._width = max(1, self._room.layers)
+        self._uncounted, self._jumps, self._lasts = ahead, jumps, lasts_samples - graph.to_hit_samples - self._rests
+
+    @cached_property
+    def _ahead(self) -> Ahead:
+        ending_cost = np.inf if self._ending is None else self._ending.cost
+        return self._uncounted.with_seams_left(self._room.layers, self._lasts, self._jumps.openings, ending_cost)
 
     def opening(self, wanted: Wanted) -> Starts:
         """The one start of all ways, at what any of them costs at least."""
@@ -81,7 +89,7 @@ class Legs:
         quantum = graph.quantum(max(1, followed - base - rest), _MOST_STATES // self._width, _QUANTA_PER_BAR)
         cost, at, came, taken, began = cheapest_labels(
             (graph.steps, ahead.step_cost),
-            (graph.first, graph.to, graph.samples, ahead.edge_cost, graph.bar_entered),
+            (graph.first, graph.to, graph.samples, graph.bar_entered, ahead.edge_order, ahead.edge_cost),
             (begun.node, begun.samples - base, begun.layer, begun.cost),
             graph.end,
             (limit, followed - base),
@@ -137,7 +145,7 @@ class Legs:
             table.base,
             table.buckets_near(hit.at_samples - reach - self._longest_move, latest),
             (graph.at, graph.steps, ahead.step_cost),
-            (graph.first, graph.to, ahead.edge_cost, graph.left, graph.entered, graph.bar_entered),
+            (graph.first, graph.to, graph.left, graph.entered, graph.bar_entered, ahead.edge_order, ahead.edge_cost),
             self._places[number],
             graph.end,
             table.begun.since,
@@ -211,7 +219,7 @@ class Legs:
             return None
         to, bar = anew.to[free], anew.bar[free]
         samples, layer = hit.goes_on_samples + graph.at[to] - graph.at[bar], state % self._width + (self._width > 1)
-        rest = self._ahead.of_rest(to, self._until(wanted) - samples)
+        rest = self._ahead.of_rest(to, self._until(wanted) - samples, layer)
         total = (cost + missed + anew.cost[free] + rest).astype(np.float32)
         return Starts.of(total, to, samples, layer, hit.goes_on_samples, table.number, state, _ANEW - free, graph.at[bar])
 
@@ -254,7 +262,7 @@ class Legs:
             played = table.at.ravel()[states[met == number]] + table.base + to_hit
             is_end = (played >= last.shortest_played) & (played <= last.longest_played)
             state, played = states[met == number][is_end], played[is_end]
-            rest = self._ahead.of_rest(end, self._until(wanted) + to_hit - played)
+            rest = self._ahead.of_rest(end, self._until(wanted) + to_hit - played, state % self._width)
             total = table.cost.ravel()[state] - rest + last.cost(played) + missed
             ends = zip(total.tolist(), state.tolist(), played.tolist(), strict=True)
             found += [End(cost, table.number, at, so_long) for cost, at, so_long in ends]

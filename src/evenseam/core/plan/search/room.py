@@ -11,7 +11,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.search._kernels import music_left
+from evenseam.core.plan.search._kernels_to_end import music_left
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Graph, Openings
 

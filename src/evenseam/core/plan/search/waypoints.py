@@ -59,15 +59,16 @@ _AllMet = tuple[tuple[Route, ...], Bounds, Costs, list[StageTable]]
 class Passing:
     """The ways through one graph past waypoints, which are in order of time.
 
-    `most_seams`: None for any number. `anew`: where the music may start anew on a hit without keeping the beat, if it may;
-    `returns`: where it may come back after a silence. `ending`: straight into its last hit, if it may. `forward`: the music
-    goes back to nothing that it has passed.
+    `lasts_samples`: how long they are to last until the last hit, about. `most_seams`: None for any number. `anew`: where the
+    music may start anew on a hit without keeping the beat, if it may; `returns`: where it may come back after a silence.
+    `ending`: straight into its last hit, if it may. `forward`: the music goes back to nothing that it has passed.
     """
 
     def __init__(
         self,
         ahead: Ahead,
         waypoints: tuple[Waypoint, ...],
+        lasts_samples: int,
         most_seams: int | None,
         anew: Openings | None = None,
         returns: Openings | None = None,
@@ -75,7 +76,7 @@ class Passing:
         forward: bool = False,
     ) -> None:
         self.shape = ahead.graph.shape
-        self._legs = Legs(ahead, waypoints, most_seams, anew, returns, ending, forward)
+        self._legs = Legs(ahead, waypoints, lasts_samples, most_seams, anew, returns, ending, forward)
         self._all_met: dict[tuple[Wanted, int, Bounds], _AllMet] = {}
 
     def may_last(self, wanted: Wanted) -> bool:
