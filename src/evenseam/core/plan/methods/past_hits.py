@@ -13,6 +13,7 @@ from evenseam.core.plan.landing import Tail, after_samples
 from evenseam.core.plan.methods.rearrange import (
     ANEW_COST,
     GIVE_MARGIN,
+    MARGIN_COST,
     Attempt,
     edges_of,
     graph_for,
@@ -37,7 +38,6 @@ from evenseam.core.plan.search.waypoints import Bounds, Passing
 # and all where so few seams may be taken that each has to be a certain one.
 _BOUND, _FEW_BOUND, _HELD_BOUND, _MUST_BOUND, _END_BOUND, _ANEW_END_BOUND = 8.0, 12.0, 12.0, 22.0, 22.0, 60.0
 _SHORT_BOUND, _LONG_S = 16.0, 600.0  # what is shorter than ten minutes is looked at further, in no more time
-_MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 3  # further routes that are laid out when cutting took one past its give
 
 
@@ -109,7 +109,7 @@ class PastHits:
     def _most_cost(self, attempt: Attempt, count: int) -> float:
         """What the best way of an attempt costs at most: no more than that of one which leaves less open."""
         known = (routes[0].cost for (other, _, _), routes in self._known.items() if routes and _leaves_open(attempt, other))
-        return min(known, default=np.inf) + _MARGIN_COST if count == 1 else np.inf
+        return min(known, default=np.inf) + MARGIN_COST if count == 1 else np.inf
 
     def _is_within(self, route: Route, attempt: Attempt) -> bool:
         """Whether a way takes no opening and no start anew that an attempt has not, and is long enough between its seams."""
@@ -125,10 +125,11 @@ class PastHits:
 
     def _search(self, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
         most_seams = self._brief.max_seams
-        if not self._known_passing(attempt, most_seams).may_last(_wanted(self._offer, self._brief, attempt, self._last_hit)):
+        passing = self._known_passing(attempt, most_seams)
+        if not passing.may_last(_wanted(self._offer, self._brief, attempt, self._last_hit)):
             return ()
         # To count many seams takes several times as long, and they may be few enough.
-        if count == 1 and most_seams is not None and most_seams > FEW_SEAMS:
+        if count == 1 and most_seams is not None and most_seams > FEW_SEAMS and not passing.seams_are_short:
             free = self._within_seams(None, attempt, count, may_miss)
             if not free or len(free[0].seams) <= most_seams:
                 return free

@@ -24,6 +24,7 @@ GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the 
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
 _HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
+MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
@@ -52,18 +53,18 @@ class Rearrange:
         freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
         ways: dict[tuple[int, bool], Ways] = {}
         possible: list[int] = []
-        most_cost = np.inf
+        least_cost, most_cost = 0.0, np.inf
         if brief.give_pct is not None:
             free = ways[freest.hold, freest.short_bars] = _ways(offer, brief, freest, widest)
             if not (cheapest := free.routes(widest, 1)):  # where that has none, no other has
                 raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
-            most_cost = cheapest[0].cost + _HOLD_WORTH
+            least_cost, most_cost = cheapest[0].cost, cheapest[0].cost + _HOLD_WORTH
         for attempt in attempts:
             key = (attempt.hold, attempt.short_bars)
             if key not in ways:
                 ways[key] = _ways(offer, brief, attempt, widest)
             wanted = Wanted(brief.target_samples - after, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
-            best = ways[key].routes(wanted, 1, most_cost)
+            best = ways[key].routes(wanted, 1, most_cost, least_cost - MARGIN_COST)
             plans: list[Plan] = []
             for wished in (count, count + _SPARE) if best else ():  # more where cutting took some past their give
                 routes = best if wished == 1 else ways[key].routes(wanted, wished)

@@ -28,6 +28,7 @@ _LEAST_MORE, _DEAR = (
     10_000.0,
 )  # a price is looked for between these, of all samples that are wanted together, over the usual
 _MOST_PRICES = 24
+_TOLD_APART = 3.0  # to tell so many seams apart takes several times as long: they are where all ways are so much dearer
 _APART = 1e7  # more than any edge costs
 
 Floats = NDArray[np.float64]
@@ -72,7 +73,7 @@ class Ahead:
     ) -> Self:
         """The same for ways of at most `layers` - 1 edges that are to last about so long; `jumps`, `ending_cost` as in `of`.
 
-        As it is where so many are no limit, or too many to tell apart.
+        As it is where so many make a way little dearer than any number would, or are too many to tell apart.
         """
         graph = self.graph
         if not layers or layers * graph.to.size > _MOST_ROWS:
@@ -89,7 +90,12 @@ class Ahead:
             return _Priced(price, to_end, float(to_end[0, graph.start]), int(plays[0, graph.start]))
 
         priced = _dearest(at_price, self.per_sample, lasts_samples)
-        return self if priced is None else self._counted(graph, priced.price, priced.to_end)
+        if (
+            priced is None
+            or priced.cost + priced.price * lasts_samples < self.of_rest(graph.start, lasts_samples) + _TOLD_APART
+        ):
+            return self
+        return self._counted(graph, priced.price, priced.to_end)
 
     def of_rest(self, node: int | Ints, samples: int | Ints, layer: int | Ints = 0) -> Floats:
         """What is ahead of a node at least, with so many samples still to be played and so many seams taken."""

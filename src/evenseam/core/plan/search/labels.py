@@ -19,6 +19,7 @@ _MOST_COUNTED_STATES = 2_000_000  # with a count of seams
 _MOST_STATES_OF_ALL = 400_000  # the same where nothing is left out by its cost
 SPEED_COST, STRETCH_COST_PER_PCT2 = 7.5, 1.5  # of any change of speed at all, and of how far it goes
 _BEYOND = (6.0, 12.0, 24.0, np.inf)  # dear ways are only looked at when there is no cheaper one
+_NEARLY = 0.8  # of what they may cost at most: to look that far first spares next to nothing
 _TRIED_PER_ROUTE = 8
 NOTHING_KNOWN = np.empty(0, dtype=np.float32)  # of what ways cost, for the kernel
 _NEAR_BARS, _FURTHER = 4, 4  # within which the nearest lengths are looked for first, and how many times as far then
@@ -123,12 +124,12 @@ class Ways:
         self._made: dict[tuple[float, bool, int, int], Table] = {}
         self._counted_ahead: dict[int, Ahead] = {}
 
-    def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf) -> tuple[Route, ...]:
+    def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf, least_cost: float = 0.0) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first; those that cost more than `most_cost` need not be found.
 
-        Ties go to the shorter route. None: there is no such way.
+        `least_cost`: what none of them costs less than, where that is known. Ties go to the shorter route. None: there is no
+        such way.
         """
-        least_cost = 0.0
         if self._most_seams is None:
             return self._first_enough(wanted, count, least_cost, most_cost, is_counted=False)
         if not self._room.may_last(self._graph.start, wanted.shortest_played, wanted.longest_played):
@@ -137,7 +138,7 @@ class Ways:
             free = self._first_enough(wanted, 1, least_cost, most_cost, is_counted=False)
             if not free or (count == 1 and len(free[0].seams) <= self._most_seams):
                 return free
-            least_cost = free[0].cost
+            least_cost = max(least_cost, free[0].cost)
         return self._first_enough(wanted, count, least_cost, most_cost, is_counted=True)
 
     def nearest(self, wanted: Wanted) -> tuple[int | None, int | None]:
@@ -176,8 +177,8 @@ class Ways:
         least = float(ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
         if np.isinf(least):  # the end cannot be reached
             return ()
-        beyond_least = [beyond for beyond in _BEYOND if least + beyond >= least_cost]
-        for beyond in dict.fromkeys(min(most_cost - least, beyond) for beyond in beyond_least):
+        most = most_cost - least
+        for beyond in [*(beyond for beyond in _BEYOND if least_cost - least <= beyond < _NEARLY * most), most]:
             table = self._table(beyond, wanted.shortest_played, wanted.longest_played, is_counted)
             routes = different([*routes, *self._within(table, wanted, count)], count)
             if len(routes) == count and routes[-1].cost <= table.bound:

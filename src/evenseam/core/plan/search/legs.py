@@ -61,6 +61,11 @@ class Legs:
         ending_cost = np.inf if self._ending is None else self._ending.cost
         return self._uncounted.with_seams_left(self._room.layers, self._lasts, self._jumps.openings, ending_cost)
 
+    @property
+    def seams_are_short(self) -> bool:
+        """Whether as many seams as there may be make what has to last so long dearer than any number would."""
+        return self._ahead is not self._uncounted
+
     def opening(self, wanted: Wanted) -> Starts:
         """The one start of all ways, at what any of them costs at least."""
         cost = self._ahead.of_rest(self._graph.start, self._until(wanted))

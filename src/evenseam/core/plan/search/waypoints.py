@@ -83,6 +83,11 @@ class Passing:
         """Whether as many seams as there may be draw the music out for long enough."""
         return self._legs.may_last(wanted)
 
+    @property
+    def seams_are_short(self) -> bool:
+        """Whether the cheapest way has more seams than there may be, as far as can be told before it is looked for."""
+        return self._legs.seams_are_short
+
     def routes(self, wanted: Wanted, count: int, bounds: Bounds, may_miss: float = np.inf) -> tuple[Route, ...]:
         """Up to `count` routes that end in time and meet what is worth it, cheapest first; none if there is none, or
         where ways of `bounds.most` are known none that was found near the cheapest.
