@@ -140,16 +140,18 @@ def test_seams_keep_the_beat_and_the_place_in_the_bar(slug: str) -> None:
             assert seam.short_bar or round(moved_beats) % track.score.beats_per_bar == 0
 
 
+@pytest.mark.parametrize("give_pct", [None, 1.0])
 @pytest.mark.parametrize("slug", ["first_light", "lantern_path", "long_exposure"])
-def test_alternates_differ_and_come_best_first(slug: str) -> None:
+def test_alternates_differ_and_come_best_first(slug: str, give_pct: float | None) -> None:
     track = heard(slug)
-    plans = track.planner.alternates(Brief(90 * track.audio.rate), 4)
+    plans = track.planner.alternates(Brief(90 * track.audio.rate, give_pct=give_pct), 4)
     assert len(plans) > 1
+    assert all(give_pct is None or abs(p.max_speed_change_pct()) <= give_pct for p in plans)
     assert len({tuple((s.source_from_samples, s.source_to_samples) for s in p.seams) for p in plans}) == len(plans)
     assert [p.score for p in plans] == sorted(p.score for p in plans)
     pairs = list(combinations(plans, 2))
     assert min(apart(a, b) for a, b in pairs) > 0.05, "not by one beat"
-    assert len({sections_heard(p, track.chart) for p in plans}) > 1
+    assert give_pct is not None or len({sections_heard(p, track.chart) for p in plans}) > 1
 
 
 def test_limits_are_kept(track: HeardTrack) -> None:

@@ -67,7 +67,7 @@ class Rearrange:
             best = ways[key].routes(wanted, 1, most_cost, least_cost - MARGIN_COST)
             plans: list[Plan] = []
             for wished in (count, count + _SPARE) if best else ():  # more where cutting took some past their give
-                routes = best if wished == 1 else ways[key].routes(wanted, wished)
+                routes = best if wished == 1 else ways[key].routes(wanted, wished, least_cost=least_cost - MARGIN_COST)
                 plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
                 if len(plans) >= min(count, len(routes)):
                     break

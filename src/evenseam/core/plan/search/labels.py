@@ -121,7 +121,7 @@ class Ways:
     def __init__(self, graph: Graph, longest_samples: int, most_seams: int | None) -> None:
         self._graph, self._limit, self._most_seams = graph, longest_samples, most_seams
         self._room = Room.of(graph, most_seams)
-        self._made: dict[tuple[float, bool, int, int], Table] = {}
+        self._made: dict[tuple[bool, int, int], dict[float, Table]] = {}
         self._counted_ahead: dict[int, Ahead] = {}
 
     def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf, least_cost: float = 0.0) -> tuple[Route, ...]:
@@ -186,12 +186,13 @@ class Ways:
         return tuple(routes)
 
     def _table(self, beyond: float, first: int, last: int, is_counted: bool) -> Table:
-        """Ways that last between so many samples, none dearer by more than `beyond` than any has to be; made once."""
-        key = beyond, is_counted, first, last
-        if key not in self._made:
+        """Ways that last between so many samples and are dearer by `beyond` at most than any has to be, or more of them."""
+        made = self._made.setdefault((is_counted, first, last), {})
+        if not (enough := [further for further in made if further >= beyond]):
             room = self._room if is_counted else Room.none()
-            self._made[key] = self._made_table(self._ahead_of(first, is_counted), room, beyond, first, last)
-        return self._made[key]
+            made[beyond] = self._made_table(self._ahead_of(first, is_counted), room, beyond, first, last)
+            return made[beyond]
+        return made[min(enough)]
 
     def _ahead_of(self, first: int, is_counted: bool) -> Ahead:
         """What is ahead of ways that last no shorter than so long; made once."""

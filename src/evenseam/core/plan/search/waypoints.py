@@ -8,6 +8,7 @@ way counts for what it has cost and what is ahead of it at least (`ahead.py`).
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from heapq import nsmallest
 from itertools import accumulate
 from typing import Self
 
@@ -138,7 +139,9 @@ class _Sweep:
         self._legs, self._wanted, self._count, self._reach, self._bounds = legs, wanted, count, reach, bounds
         self._least, self.tables, self._known = least, tables, tuple(tables)
         self._last = len(legs.waypoints)
-        self._enough = np.inf  # what ways may cost that are to be the cheapest
+        self._looked_at = 1 if count == 1 else _TRIED_PER_ROUTE * count  # ends, for routes that have other seams
+        self._cheapest: list[float] = []  # what they cost
+        self._enough = np.inf  # what ways may cost that are to be among them
         self._groups: list[list[Group]] = [[] for _ in range(self._last + 1)]
         self._ends: list[End] = []
 
@@ -152,7 +155,7 @@ class _Sweep:
                 self._follow(stage, group, None if group.passed else known)
         self._ends.sort(key=lambda end: (end.cost, end.played_samples, end.table, end.state))
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
-        for end in self._ends[: _TRIED_PER_ROUTE * self._count]:
+        for end in self._ends[: self._looked_at]:
             route = self._legs.traced(end, self.tables)
             routes.setdefault(route.seams, route)
             if len(routes) == self._count:
@@ -186,12 +189,12 @@ class _Sweep:
         self._go_on(table, group, most, stage)
 
     def _near_end(self, group: Group, most: float, known: StageTable | None) -> StageTable | None:
-        """The table of the cheapest ways of a group to the end, if one of them ends there: then no dearer one is cheaper."""
+        """The table of the cheapest ways of a group to the end, if enough of them end there: then no dearer one is cheaper."""
         close = float(group.starts.cost.min()) + _CLOSE_END * self._bounds.beyond
-        if self._count > 1 or close >= most:
+        if close >= most:
             return None
         table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
-        return table if min((end.cost for end in self._ends_of(table)), default=np.inf) <= close else None
+        return table if self._dearest(self._with(self._ends_of(table))) <= close else None
 
     def _ends_of(self, table: StageTable) -> list[End]:
         return [*self._legs.ends(table, self._wanted), *self._legs.ends_anew(table, self._wanted)]
@@ -215,8 +218,16 @@ class _Sweep:
         if self._reach > 0 or stage == self._last:
             ends = self._ends_of(table)
             self._ends += ends
-            if self._count == 1:
-                self._enough = min([self._enough, *(end.cost for end in ends)])
+            self._cheapest = self._with(ends)
+            self._enough = self._dearest(self._cheapest)
+
+    def _with(self, ends: list[End]) -> list[float]:
+        """What the cheapest ends cost, as many as are looked at for routes, once some others are there as well."""
+        return nsmallest(self._looked_at, [*self._cheapest, *(end.cost for end in ends)])
+
+    def _dearest(self, cheapest: list[float]) -> float:
+        """What ways may cost that are to be among the cheapest."""
+        return cheapest[-1] if len(cheapest) == self._looked_at else np.inf
 
     def _met(self, table: StageTable, number: int, most: tuple[float, float], missed: float) -> Iterator[Group]:
         """Where ways go on that have met a hit, keeping the beat or not."""
