@@ -23,12 +23,9 @@ _SWEEPS = 16
 _LESS = 0.9  # of the cost a sample, where some loop of several seams is cheaper than any of one
 _TRIED = 24
 _MOST_ROWS = 400_000  # edges times numbers of seams; above it what is ahead is not told apart by them
-_LEAST_MORE, _DEAR = (
-    0.5,
-    10_000.0,
-)  # a price is looked for between these, of all samples that are wanted together, over the usual
+_LEAST_MORE, _DEAR = 0.5, 10_000.0  # over the usual price of all samples that are wanted: one is looked for in between
 _MOST_PRICES = 24
-_TOLD_APART = 3.0  # to tell so many seams apart takes several times as long: they are where all ways are so much dearer
+_TOLD_APART = 3.0  # seams are, which takes several times as long, where every way is so much dearer with so few of them
 _APART = 1e7  # more than any edge costs
 
 Floats = NDArray[np.float64]
@@ -84,16 +81,12 @@ class Ahead:
         jump = to, cost, np.concatenate([np.empty(0, dtype=np.int64), *(graph.at[o.to] - graph.at[o.bar] for o in jumps)])
 
         def at_price(price: float) -> _Priced:
-            to_end, plays = cheapest_to_end_counted(
-                graph.steps, edges, graph.end, layers, price, OUT_OF_REACH, jump, ending_cost
-            )
+            asked = layers, price, OUT_OF_REACH, jump, ending_cost
+            to_end, plays = cheapest_to_end_counted(graph.steps, edges, graph.end, *asked)
             return _Priced(price, to_end, float(to_end[0, graph.start]), int(plays[0, graph.start]))
 
-        priced = _dearest(at_price, self.per_sample, lasts_samples)
-        if (
-            priced is None
-            or priced.cost + priced.price * lasts_samples < self.of_rest(graph.start, lasts_samples) + _TOLD_APART
-        ):
+        priced, known = _dearest(at_price, self.per_sample, lasts_samples), float(self.of_rest(graph.start, lasts_samples))
+        if priced is None or priced.cost + priced.price * lasts_samples < known + _TOLD_APART:
             return self
         return self._counted(graph, priced.price, priced.to_end)
 
