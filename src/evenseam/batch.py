@@ -4,6 +4,7 @@ import csv
 import json
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -13,6 +14,7 @@ from pydantic import ValidationError
 
 from evenseam.asking import Asked
 from evenseam.core.errors import EvenSeamError, FileRefusedError
+from evenseam.jobs.interrupts import unheard
 from evenseam.recordings import heard, write_fit
 from evenseam.reporting import plan_report
 
@@ -85,12 +87,10 @@ def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitt
     for row in rows:
         by_track.setdefault(row.track, []).append(row)
     at_once = min(workers, len(by_track))
-    with (
-        LocalCluster(
-            n_workers=at_once, threads_per_worker=1, dashboard_address=None, host="127.0.0.1", protocol="tls", security=True
-        ) as crew,
-        Client(crew) as client,
-    ):
+    alone = {"threads_per_worker": 1, "dashboard_address": None, "host": "127.0.0.1", "protocol": "tls", "security": True}
+    with ExitStack() as running:
+        with unheard():  # the workers end with the batch
+            client = running.enter_context(Client(running.enter_context(LocalCluster(n_workers=at_once, **alone))))
         jobs = client.map(fit_track, list(by_track.values()), sample_format=sample_format, pure=False)
         for _, fitted in as_completed(jobs, with_results=True):
             yield from fitted
@@ -119,6 +119,12 @@ def _fitted(row: Row, chart: Any, samples: Any, joins: Any, sample_format: str) 
         return Fitted(row, plan_report(plan, row.asked.frame_rate), "")
     except EvenSeamError as error:
         return Fitted(row, None, error.detail)
+
+
+def in_a_line(fitted: Fitted) -> str:
+    """A row that is done, while others are still under way."""
+    became = f"refused: {fitted.problem}" if fitted.report is None else f"seams: {len(fitted.report['seams'])}"
+    return f"row {fitted.row.number}, {fitted.row.track.name} to {fitted.row.asked.to}, {became}"
 
 
 def reported(fitted: Fitted) -> dict[str, Any]:

@@ -16,7 +16,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 
 _Track = Annotated[Path, typer.Argument(help="An audio file.", show_default=False)]
 _AsJson = Annotated[bool, typer.Option("--json", help="Print JSON for programs.")]
-_REFUSED = 2
+_REFUSED, _STOPPED = 2, 130  # exit codes
 
 
 @app.command()
@@ -141,14 +141,23 @@ def batch(
     as_json: _AsJson = False,
 ) -> None:
     """Fit many tracks, lengths and hits, from one file. Columns: track, to, fps, hits, out, and the options of fit."""
-    from evenseam.batch import fit_rows, in_a_table, read_rows, reported
+    from evenseam.batch import Fitted, fit_rows, in_a_line, in_a_table, read_rows, reported
     from evenseam.recordings import check_sample_format
 
     check_sample_format(sample_format)
-    fitted = sorted(fit_rows(read_rows(file), sample_format, workers), key=lambda one: one.row.number)
+    rows, fitted, code = read_rows(file), list[Fitted](), 0
+    try:
+        for one in fit_rows(rows, sample_format, workers):
+            fitted.append(one)
+            print(f"{len(fitted)} of {len(rows)}: {in_a_line(one)}", file=sys.stderr, flush=True)
+            code = _REFUSED if one.problem else code
+    except KeyboardInterrupt:  # what is done is told, and is there
+        print(f"Stopped after {len(fitted)} of {len(rows)}.", file=sys.stderr)
+        code = _STOPPED
+    fitted.sort(key=lambda one: one.row.number)
     print(json.dumps({"rows": [reported(one) for one in fitted]}) if as_json else in_a_table(fitted))
-    if any(one.problem for one in fitted):
-        raise typer.Exit(_REFUSED)
+    if code:
+        raise typer.Exit(code)
 
 
 def _in_words(report: dict[str, Any]) -> str:

@@ -2,6 +2,8 @@
 
 import io
 import json
+import os
+import signal
 import subprocess
 import sys
 from contextlib import redirect_stderr, redirect_stdout
@@ -166,6 +168,25 @@ def test_a_batch_fits_every_row_and_says_which_it_could_not(loop_wav: Path, tmp_
     assert "2 of 2" in told[1]
     assert "refused: missing.wav" in told[2]
     assert sf.info(tmp_path / "short.wav").duration == pytest.approx(7, abs=1e-4)
+
+
+def test_a_batch_that_is_stopped_says_what_is_done_and_leaves_nothing_running(loop_wav: Path, tmp_path: Path) -> None:
+    for number in range(20):
+        (tmp_path / f"{number}.wav").hardlink_to(loop_wav)
+    file = tmp_path / "fits.csv"
+    file.write_text("track,to\n" + "".join(f"{number}.wav,0:20\n" for number in range(20)))
+    command = [sys.executable, "-m", "evenseam.cli", "batch", str(file), "--workers", "1"]
+    with subprocess.Popen(
+        command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
+    ) as running:
+        assert running.stderr is not None
+        assert running.stderr.readline().startswith("1 of 20: row 1, 0.wav to 0:20, seams: ")
+        os.killpg(running.pid, signal.SIGINT)  # as a terminal does it, to all of them
+        told, problems = running.communicate()  # until the last of them has let go of it
+    assert running.returncode == 130
+    assert "Stopped after " in problems
+    assert "Traceback" not in problems
+    assert 1 < len(told.splitlines()) < 20
 
 
 @pytest.mark.parametrize(

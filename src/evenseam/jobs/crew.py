@@ -12,9 +12,8 @@ import contextlib
 import ipaddress
 import logging
 import os
-import signal
 from collections.abc import Callable, Collection
-from multiprocessing import forkserver, resource_tracker
+from multiprocessing import forkserver
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -24,6 +23,7 @@ from distributed.security import Security
 from distributed.utils import get_mp_context
 
 from evenseam.core.errors import SetUpError
+from evenseam.jobs.interrupts import unheard
 from evenseam.settings import Settings
 
 _log = logging.getLogger(__name__)
@@ -172,10 +172,8 @@ def _hold_ready(modules: Collection[str]) -> None:
     """
     get_mp_context().set_forkserver_preload(["distributed", *modules])  # in place of what dask would import there
     os.environ.update({k: str(v) for k, v in dask.config.get("distributed.nanny.pre-spawn-environ").items()})  # one thread each
-    resource_tracker.ensure_running()  # it would let the signal through again
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
-    forkserver.ensure_running()
-    signal.pthread_sigmask(signal.SIG_SETMASK, before)
+    with unheard():
+        forkserver.ensure_running()
 
 
 def given_security(settings: Settings) -> Security | None:
