@@ -24,6 +24,7 @@ from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, Group, Sta
 
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
+_FEW_ROUTES = 4  # to follow more of them back at every step takes longer than what they then spare
 _CLOSE_END = 2  # times what any hit may cost more
 
 Costs = NDArray[np.float64]
@@ -126,6 +127,10 @@ class Passing:
         return self._all_met[key]
 
 
+def _in_order(end: End) -> tuple[float, int, int, int]:
+    return end.cost, end.played_samples, end.table, end.state
+
+
 class _Sweep:
     """One search from the opening to the end, past no more than `reach` hits in a row that are missed.
 
@@ -153,10 +158,13 @@ class _Sweep:
             known = self._gone_on(stage)
             for group in sorted(self._together(stage, known is not None), key=lambda group: float(group.starts.cost.min())):
                 self._follow(stage, group, None if group.passed else known)
-        self._ends.sort(key=lambda end: (end.cost, end.played_samples, end.table, end.state))
+        return self._routes_of(self._ends, self.tables)
+
+    def _routes_of(self, ends: list[End], tables: list[StageTable]) -> tuple[Route, ...]:
+        """The cheapest routes of some ends, as many as are wanted, each with other seams."""
         routes: dict[tuple[tuple[int, int], ...], Route] = {}
-        for end in self._ends[: self._looked_at]:
-            route = self._legs.traced(end, self.tables)
+        for end in nsmallest(self._looked_at, ends, key=_in_order):
+            route = self._legs.traced(end, tables)
             routes.setdefault(route.seams, route)
             if len(routes) == self._count:
                 break
@@ -191,10 +199,11 @@ class _Sweep:
     def _near_end(self, group: Group, most: float, known: StageTable | None) -> StageTable | None:
         """The table of the cheapest ways of a group to the end, if enough of them end there: then no dearer one is cheaper."""
         close = float(group.starts.cost.min()) + _CLOSE_END * self._bounds.beyond
-        if close >= most:
+        if self._count > _FEW_ROUTES or close >= most:
             return None
         table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
-        return table if self._dearest(self._with(self._ends_of(table))) <= close else None
+        ends = [end for end in self._ends_of(table) if end.cost <= close]
+        return table if len(self._routes_of(ends, [*self.tables, table])) == self._count else None
 
     def _ends_of(self, table: StageTable) -> list[End]:
         return [*self._legs.ends(table, self._wanted), *self._legs.ends_anew(table, self._wanted)]
@@ -218,16 +227,16 @@ class _Sweep:
         if self._reach > 0 or stage == self._last:
             ends = self._ends_of(table)
             self._ends += ends
-            self._cheapest = self._with(ends)
-            self._enough = self._dearest(self._cheapest)
+            self._cheapest = nsmallest(self._looked_at, [*self._cheapest, *(end.cost for end in ends)])
+            self._enough = self._enough_at(stage)
 
-    def _with(self, ends: list[End]) -> list[float]:
-        """What the cheapest ends cost, as many as are looked at for routes, once some others are there as well."""
-        return nsmallest(self._looked_at, [*self._cheapest, *(end.cost for end in ends)])
-
-    def _dearest(self, cheapest: list[float]) -> float:
-        """What ways may cost that are to be among the cheapest."""
-        return cheapest[-1] if len(cheapest) == self._looked_at else np.inf
+    def _enough_at(self, stage: int) -> float:
+        """What ways may cost that are to be among the cheapest, as far as their ends are known."""
+        if stage == self._last and 1 < self._count <= _FEW_ROUTES:
+            routes = self._routes_of(self._ends, self.tables)
+            if len(routes) == self._count:
+                return routes[-1].cost
+        return self._cheapest[-1] if len(self._cheapest) == self._looked_at else np.inf
 
     def _met(self, table: StageTable, number: int, most: tuple[float, float], missed: float) -> Iterator[Group]:
         """Where ways go on that have met a hit, keeping the beat or not."""
