@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.plan.search._kernels_to_end import cheapest_to_end, cheapest_to_end_counted
 from evenseam.core.plan.search.limits import OUT_OF_REACH
-from evenseam.core.plan.search.openings import Graph, Openings
+from evenseam.core.plan.search.openings import Graph, Openings, entries_of
 
 _SWEEPS = 16
 _LESS = 0.9  # of the cost a sample, where some loop of several seams is cheaper than any of one
@@ -53,12 +53,10 @@ class Ahead:
     def of(cls, graph: Graph, jumps: Sequence[Openings] = (), ending_cost: float = np.inf) -> Self:
         """What is ahead in a graph where ways may also break off in any bar, to go on at one of some openings or to end."""
         per_sample, to_end = _ahead(graph)
-        by_jump = [ending_cost]
-        for anew in jumps:
-            enters = anew.cost - per_sample * (graph.at[anew.to] - graph.at[anew.bar]) + to_end[anew.to]
-            by_jump.append(float(enters.min(initial=np.inf)))
+        to, cost, plays = entries_of(graph, jumps)
+        by_jump = min(ending_cost, float((cost - per_sample * plays + to_end[to]).min(initial=np.inf)))
         longest = int(graph.steps[graph.steps < OUT_OF_REACH].max(initial=0))
-        return cls._counted(graph, per_sample, np.minimum(to_end, min(by_jump) - per_sample * longest)[None])
+        return cls._counted(graph, per_sample, np.minimum(to_end, by_jump - per_sample * longest)[None])
 
     @classmethod
     def nothing(cls, graph: Graph) -> Self:
@@ -75,13 +73,10 @@ class Ahead:
         graph = self.graph
         if not layers or layers * graph.to.size > _MOST_ROWS:
             return self
-        edges = graph.first, graph.to, graph.samples, graph.cost
-        to = np.concatenate([np.empty(0, dtype=np.int64), *(anew.to for anew in jumps)])
-        cost = np.concatenate([np.empty(0, dtype=np.float32), *(anew.cost for anew in jumps)])
-        jump = to, cost, np.concatenate([np.empty(0, dtype=np.int64), *(graph.at[o.to] - graph.at[o.bar] for o in jumps)])
+        edges, entries = (graph.first, graph.to, graph.samples, graph.cost), entries_of(graph, jumps)
 
         def at_price(price: float) -> _Priced:
-            asked = layers, price, OUT_OF_REACH, jump, ending_cost
+            asked = layers, price, OUT_OF_REACH, entries, ending_cost
             to_end, plays = cheapest_to_end_counted(graph.steps, edges, graph.end, *asked)
             return _Priced(price, to_end, float(to_end[0, graph.start]), int(plays[0, graph.start]))
 

@@ -4,6 +4,7 @@ An opening is an edge like a seam: it leads from the start, which is a node of i
 bars have passed. So hits that fall inside an opening are met like any other.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from typing import Self
 
@@ -47,6 +48,13 @@ class Openings:
     def and_others(self, other: Self) -> Self:
         """Both."""
         return type(self)(*(np.concatenate([getattr(self, f.name), getattr(other, f.name)]) for f in fields(self)))
+
+
+def entries_of(graph: "Graph", openings: Sequence[Openings]) -> tuple[Ints, NDArray[np.float32], Ints]:
+    """Of some openings together the bars to which they play on, their costs, and the samples that they play until there."""
+    to = np.concatenate([np.empty(0, dtype=np.int64), *(o.to for o in openings)])
+    bar = np.concatenate([np.empty(0, dtype=np.int64), *(o.bar for o in openings)])
+    return to, np.concatenate([np.empty(0, dtype=np.float32), *(o.cost for o in openings)]), graph.at[to] - graph.at[bar]
 
 
 def own_opening(chart: Chart, bars: Bars, hold: int) -> Openings:

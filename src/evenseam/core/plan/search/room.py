@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.plan.search._kernels_to_end import music_left
 from evenseam.core.plan.search.limits import OUT_OF_REACH
-from evenseam.core.plan.search.openings import Graph, Openings
+from evenseam.core.plan.search.openings import Graph, Openings, entries_of
 
 FEW_SEAMS = 2  # so few that counting them at once is quicker than to look without counting first
 _MOST_COUNTED = 40  # seams are counted one by one up to here; a way with more costs far more than any with fewer
@@ -55,8 +55,7 @@ class Room:
         if most_seams is None:
             return cls.none()
         jumps = jumps or Jumps()
-        to = np.concatenate([np.empty(0, dtype=np.int64), *(o.to for o in jumps.openings)])
-        plays = np.concatenate([np.empty(0, dtype=np.int64), *(graph.at[o.to] - graph.at[o.bar] for o in jumps.openings)])
+        to, _, plays = entries_of(graph, jumps.openings)
         least, most = music_left(
             graph.steps,
             (graph.first, graph.to, graph.samples),

@@ -62,7 +62,7 @@ class Starts:
     @classmethod
     def of(cls, cost: NDArray[np.float32], *rows: Ints | int) -> Self:
         """Starts of some costs; each row for all of them alike, or one by one."""
-        kept = np.empty((len(rows), cost.size), dtype=np.int64)
+        kept = np.empty((len(rows), cost.size), dtype=np.int64)  # to stack them takes several times as long
         for k, row in enumerate(rows):
             kept[k] = row
         return cls(cost, kept)
