@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from evenseam.core.errors import BriefError
 from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.past_hits import PastHits
-from evenseam.core.plan.methods.rearrange import Attempt
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.graph import Bars, Edges

@@ -1,9 +1,12 @@
 """Plans: what holds for every track and every length."""
 
+from dataclasses import replace
 from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from evenseam.core.audio import Audio
 from evenseam.core.chart import Chart
@@ -11,6 +14,9 @@ from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
 from evenseam.core.plan.heard import apart, sections_heard
+from evenseam.core.plan.methods.attempts import attempts_for
+from evenseam.core.plan.methods.rearrange import HOLD_WORTH, MARGIN_COST, OneLength
+from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.planner import Planner
 from evenseam.core.plan.search.joins import Joins
 from evenseam.core.render import Renderer
@@ -206,6 +212,28 @@ def test_no_give_at_all_changes_no_speed_and_few_seams_are_found_where_there_are
         assert len(fewest.seams) <= len(plan.seams)
         with pytest.raises(NoPlanError, match="without a seam"):
             planner.plan(Brief(plan.target_samples, max_seams=0, method="rearrange"))
+
+
+@settings(max_examples=12, deadline=None, derandomize=True)
+@given(st.floats(8, 400), st.sampled_from([0.0, 0.5, 3.0, None]), st.sampled_from([None, 2, 5]))
+def test_what_one_attempt_at_a_length_tells_of_another_is_what_a_search_finds(
+    seconds: float, give_pct: float | None, most_seams: int | None
+) -> None:
+    track = heard("first_light")
+    brief = Brief(round(seconds * track.audio.rate), give_pct=give_pct, max_seams=most_seams)
+    offer = Offer(track.chart, track.audio.samples)
+    try:
+        told = OneLength(offer, brief)
+        best = [told.best(attempt) for attempt in told.attempts]
+    except NoPlanError:
+        best = [()] * len(attempts_for(brief))
+    most = np.inf if give_pct is None else min((ways[0].cost for ways in best if ways), default=np.inf) + HOLD_WORTH
+    for attempt, ways in zip(attempts_for(brief), best, strict=True):
+        alone = OneLength(offer, replace(brief, give_pct=None)).routes(attempt, 1)
+        if ways:
+            assert abs(ways[0].cost - alone[0].cost) < 2 * MARGIN_COST
+        else:
+            assert not alone or alone[0].cost > most - MARGIN_COST
 
 
 SECOND = Passage((Pin(0, 0), Pin(100, 100)))

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, Aim, Brief
 from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.methods.rearrange import Attempt, graph_for, openings_of
+from evenseam.core.plan.methods.attempts import Attempt
+from evenseam.core.plan.methods.rearrange import graph_for, openings_of
 from evenseam.core.plan.methods.trim import SHORTEST_S
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search._kernels import along_ways

@@ -46,12 +46,17 @@ def _nearest(chart: Chart, aim: Aim, passages: Sequence[Passage]) -> tuple[int |
     """The nearest place that would have done, on the track and on the output; None where there is none."""
     is_last = aim.kind == "last_hit"
     places = np.array([chart.last_hit_samples]) if is_last else chart.beats[places_for(aim, chart)]
-    played = [(p, places[(places >= p.source_in_samples) & (places < p.source_out_samples)]) for p in passages]
-    source = np.concatenate([there for _, there in played])
-    landed = np.rint(np.concatenate([p.time_map().out_at(there) for p, there in played])).astype(np.int64)
-    is_heard = landed >= 0
-    if not is_heard.any():
-        return None, None
-    source, landed = source[is_heard], landed[is_heard]
-    nearest = np.lexsort((source, landed, np.abs(landed - aim.at_samples)))[0]
-    return int(source[nearest]), int(landed[nearest])
+    nearest: tuple[int, int, int] | None = None  # how far off, where it landed, its source
+    for passage in sorted(passages, key=lambda p: _away(p, aim.at_samples)):
+        if nearest is not None and nearest[0] < _away(passage, aim.at_samples):
+            break
+        there = places[(places >= passage.source_in_samples) & (places < passage.source_out_samples)]
+        landed = np.rint(passage.time_map().out_at(there)).astype(np.int64)
+        heard = zip(np.abs(landed - aim.at_samples).tolist(), landed.tolist(), there.tolist(), strict=True)
+        nearest = min((of for of in (nearest, *heard) if of is not None and of[1] >= 0), default=None)
+    return (None, None) if nearest is None else (nearest[2], nearest[1])
+
+
+def _away(passage: Passage, at_samples: int) -> int:
+    """How far a passage lies from a sample of the output."""
+    return max(0, passage.out_in_samples - at_samples, at_samples - passage.out_out_samples)

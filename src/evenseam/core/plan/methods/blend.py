@@ -10,8 +10,9 @@ import numpy as np
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, Aim, Brief
+from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.past_hits import PastHits
-from evenseam.core.plan.methods.rearrange import Attempt, Rearrange
+from evenseam.core.plan.methods.rearrange import Rearrange
 from evenseam.core.plan.methods.stretch import Stretch
 from evenseam.core.plan.methods.trim import Trim
 from evenseam.core.plan.model import Plan

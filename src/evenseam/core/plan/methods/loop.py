@@ -3,7 +3,8 @@
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief, Listening
 from evenseam.core.plan.landing import Tail, after_samples
-from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, Attempt, graph_for, keeps, laid_out, longest_of, openings_of
+from evenseam.core.plan.methods.attempts import Attempt
+from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, graph_for, keeps, laid_out, longest_of, openings_of
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal

@@ -10,11 +10,11 @@ import numpy as np
 
 from evenseam.core.plan.brief import Aim, Brief
 from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.methods.attempts import Attempt, keeps_within
 from evenseam.core.plan.methods.rearrange import (
     ANEW_COST,
     GIVE_MARGIN,
     MARGIN_COST,
-    Attempt,
     edges_of,
     graph_for,
     keeps,
@@ -27,7 +27,7 @@ from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
-from evenseam.core.plan.search.openings import MOST_OWN_BARS, OWN, Graph, openings_inside
+from evenseam.core.plan.search.openings import OWN, Graph, openings_inside
 from evenseam.core.plan.search.room import FEW_SEAMS
 from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
@@ -103,25 +103,19 @@ class PastHits:
 
     def _known_within(self, attempt: Attempt) -> tuple[Route, ...]:
         """The best way of an attempt that leaves more open, where it has made no use of that: none is better here."""
-        freer = (routes for (other, count, _), routes in self._known.items() if count == 1 and _leaves_open(other, attempt))
+        freer = (routes for (other, count, _), routes in self._known.items() if count == 1 and other.leaves_open(attempt))
         return next((routes for routes in freer if routes and self._is_within(routes[0], attempt)), ())
 
     def _most_cost(self, attempt: Attempt, count: int) -> float:
         """What the best way of an attempt costs at most: no more than that of one which leaves less open."""
-        known = (routes[0].cost for (other, _, _), routes in self._known.items() if routes and _leaves_open(attempt, other))
+        known = (routes[0].cost for (other, _, _), routes in self._known.items() if routes and attempt.leaves_open(other))
         return min(known, default=np.inf) + MARGIN_COST if count == 1 else np.inf
 
     def _is_within(self, route: Route, attempt: Attempt) -> bool:
         """Whether a way takes no opening and no start anew that an attempt has not, and is long enough between its seams."""
         if (route.opens_on != OWN and not attempt.other_openings) or (route.anew and not attempt.may_start_anew):
             return False
-        opening = min(attempt.hold, MOST_OWN_BARS) if route.opens_on == OWN else attempt.hold
-        leaves = [left for left, _ in route.seams] + ([] if route.fades_on is None else [route.fades_on])
-        enters = [max(0, route.opens_on), *(entered for _, entered in route.seams)][: len(leaves)]
-        bar_left, bar_entered = (
-            np.searchsorted(self._offer.bars.first_beat, beats, side="right") for beats in (leaves, enters)
-        )
-        return bool(np.all(bar_left - bar_entered >= [opening, *[attempt.hold] * len(leaves)][: len(leaves)]))
+        return keeps_within(self._offer, route, attempt)
 
     def _search(self, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
         most_seams = self._brief.max_seams
@@ -176,17 +170,6 @@ def _asked_of_the_track(brief: Brief) -> Brief:
     """What of a brief decides which ways there are, and what they cost."""
     target = brief.target_samples if brief.landing == "fade" else 1
     return replace(brief, target_samples=target, give_pct=None, hold_bars=None, max_seams=None, aims=())
-
-
-def _leaves_open(freer: Attempt, attempt: Attempt) -> bool:
-    """Whether an attempt may do all that another may, at the same give."""
-    return (
-        freer != attempt
-        and freer.give_pct == attempt.give_pct
-        and freer.hold <= attempt.hold
-        and freer.other_openings >= attempt.other_openings
-        and freer.may_start_anew >= attempt.may_start_anew
-    )
 
 
 def _wanted(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> Wanted:

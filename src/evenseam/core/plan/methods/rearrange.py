@@ -1,15 +1,16 @@
 """Rearrange: many passages, joined at seams; what is left over of the length is spread as give."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
-from evenseam.core.plan.brief import DEFAULT_HOLD_BARS, FURTHER_GIVES_PCT, USUAL_GIVES_PCT, Aim, Brief
+from evenseam.core.plan.brief import Aim, Brief
 from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.methods.attempts import Attempt, attempts_for, keeps_within
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
@@ -23,59 +24,91 @@ from evenseam.core.plan.search.shape import Shape
 GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
-_HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
+HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
 MARGIN_COST = 0.01  # what a sum may be off in the search
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
-@dataclass(frozen=True, slots=True)
-class Attempt:
-    """Limits within which a way is looked for."""
-
-    give_pct: float
-    hold: int
-    short_bars: bool
-    other_openings: bool = False
-    may_start_anew: bool = False
-
-
 class Rearrange:
-    """Finds the cheapest way through the bars, within the usual limits first; see `_attempts` for what goes further when."""
+    """Finds the cheapest way through the bars, within the usual limits first; see `attempts_for` for what goes further when."""
 
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """Up to `count` plans with different seams, best first. Raises: NoPlanError with what would be possible instead."""
-        chart = offer.chart
-        after = after_samples(chart, brief)
-        tail = Tail.of(chart, brief).with_margin(chart.rate)
-        attempts = list(_attempts(brief))
-        widest = Wanted(brief.target_samples - after, max(a.give_pct for a in attempts) / 100, tail)
-        # Every way with a longer hold or without short bars is one of the freest.
-        freest = min(attempts, key=lambda a: (a.hold, not a.short_bars))
-        ways: dict[tuple[int, bool], Ways] = {}
-        possible: list[int] = []
-        least_cost, most_cost = 0.0, np.inf
-        if brief.give_pct is not None:
-            free = ways[freest.hold, freest.short_bars] = _ways(offer, brief, freest, widest)
-            if not (cheapest := free.routes(widest, 1)):  # where that has none, no other has
-                raise refusal(brief, [reach + after for reach in _reachable(free, widest)], chart.rate)
-            least_cost, most_cost = cheapest[0].cost, cheapest[0].cost + _HOLD_WORTH
-        for attempt in attempts:
-            key = (attempt.hold, attempt.short_bars)
-            if key not in ways:
-                ways[key] = _ways(offer, brief, attempt, widest)
-            wanted = Wanted(brief.target_samples - after, max(0.0, attempt.give_pct / 100 - GIVE_MARGIN), tail)
-            best = ways[key].routes(wanted, 1, most_cost, least_cost - MARGIN_COST)
-            plans: list[Plan] = []
+        search = OneLength(offer, brief)
+        for attempt in search.attempts:
+            best = search.best(attempt)
             for wished in (count, count + _SPARE) if best else ():  # more where cutting took some past their give
-                routes = best if wished == 1 else ways[key].routes(wanted, wished, least_cost=least_cost - MARGIN_COST)
+                routes = best if wished == 1 else search.routes(attempt, wished)
                 plans = [p for r in routes if keeps(p := laid_out(offer, r, brief), brief.give_pct)]
                 if len(plans) >= min(count, len(routes)):
                     break
-            if plans:
+            if best and plans:
                 return tuple(plans[:count])
-            if key == (freest.hold, freest.short_bars):
-                possible += [reach + after for reach in _reachable(ways[key], wanted)]
-        raise refusal(brief, possible, chart.rate)
+        raise search.refusal()
+
+
+class OneLength:
+    """The ways of one length, within the limits of one attempt after another; none is looked for that another tells of."""
+
+    def __init__(self, offer: Offer, brief: Brief) -> None:
+        """Raises: NoPlanError where a give was asked for and no attempt has a way within it."""
+        self._offer, self._brief = offer, brief
+        self.attempts = attempts_for(brief)
+        self._after, self._tail = after_samples(offer.chart, brief), Tail.of(offer.chart, brief).with_margin(offer.chart.rate)
+        self._ways: dict[tuple[int, bool], Ways] = {}
+        self._none: list[Attempt] = []
+        self._widest = self._wanted(max(attempt.give_pct for attempt in self.attempts) / 100)
+        # Every way with a longer hold or without short bars is one of the freest.
+        self._freest = min(self.attempts, key=lambda attempt: (attempt.hold, not attempt.short_bars))
+        self._cheapest = None if brief.give_pct is None else self._cheapest_of_all()
+        cost = self._cheapest.cost if self._cheapest else 0.0
+        self._least_cost, self._most_cost = cost - MARGIN_COST, cost + HOLD_WORTH if self._cheapest else np.inf
+
+    def best(self, attempt: Attempt) -> tuple[Route, ...]:
+        """The cheapest way of an attempt, none where there is none."""
+        wanted = self._wanted_with(attempt)
+        if self._cheapest and wanted.may_last(self._cheapest) and keeps_within(self._offer, self._cheapest, attempt):
+            return (self._cheapest,)
+        if any(other.leaves_open(attempt) for other in self._none):
+            return ()
+        if not (found := self._of(attempt).routes(wanted, 1, self._most_cost, self._least_cost)):
+            self._none.append(attempt)
+            if attempt.hold > self._freest.hold:
+                self.best(replace(attempt, hold=self._freest.hold))  # which tells of those between them
+        return found
+
+    def routes(self, attempt: Attempt, count: int) -> tuple[Route, ...]:
+        """Up to `count` ways of an attempt, cheapest first."""
+        return self._of(attempt).routes(self._wanted_with(attempt), count, least_cost=self._least_cost)
+
+    def refusal(self) -> NoPlanError:
+        """That there is no plan, and the lengths that can be had."""
+        attempts = [a for a in self.attempts if (a.hold, a.short_bars) == (self._freest.hold, self._freest.short_bars)]
+        return self._refusal([self._wanted_with(attempt) for attempt in attempts])
+
+    def _refusal(self, wanted: Sequence[Wanted]) -> NoPlanError:
+        ways = self._of(self._freest)
+        possible = [reach + self._after for each in wanted for reach in _reachable(ways, each)]
+        return refusal(self._brief, possible, self._offer.chart.rate)
+
+    def _cheapest_of_all(self) -> Route:
+        found = self._of(self._freest).routes(self._widest, 1)
+        if not found:  # where that has none, no other has
+            raise self._refusal([self._widest])
+        return found[0]
+
+    def _of(self, attempt: Attempt) -> Ways:
+        offer, brief, key = self._offer, self._brief, (attempt.hold, attempt.short_bars)
+        if key not in self._ways:
+            graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
+            self._ways[key] = Ways(graph, longest_of(graph, self._widest), brief.max_seams)
+        return self._ways[key]
+
+    def _wanted_with(self, attempt: Attempt) -> Wanted:
+        return self._wanted(max(0.0, attempt.give_pct / 100 - GIVE_MARGIN))
+
+    def _wanted(self, give: float) -> Wanted:
+        return Wanted(self._brief.target_samples - self._after, give, self._tail)
 
 
 def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = None) -> Plan:
@@ -143,11 +176,6 @@ def starts_anew(offer: Offer, attempt: Attempt) -> Openings | None:
     return replace(found, cost=found.cost + np.float32(ANEW_COST))
 
 
-def _ways(offer: Offer, brief: Brief, attempt: Attempt, widest: Wanted) -> Ways:
-    graph = graph_for(offer, brief, edges_of(offer, brief, attempt), openings_of(offer, brief, attempt))
-    return Ways(graph, longest_of(graph, widest), brief.max_seams)
-
-
 def longest_of(graph: Graph, widest: Wanted) -> int:
     """Past the length wanted and past the shortest there is, so that a refusal can name what is possible."""
     return max(widest.longest_played, int(graph.samples[graph.seams.stop :].max())) + 2 * graph.usual_step
@@ -185,14 +213,3 @@ def _nearest(beats: NDArray[np.int64], sample: int) -> int:
     after = int(np.searchsorted(beats, sample))
     around = [k for k in (after - 1, after) if 0 <= k < beats.size]
     return min(around, key=lambda k: abs(int(beats[k]) - sample))
-
-
-def _attempts(brief: Brief) -> Iterator[Attempt]:
-    """What is tried in turn; what was not asked for may go further, hold before give, a little give before short bars."""
-    holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
-    if brief.give_pct is not None:
-        steps = [(brief.give_pct, False), (brief.give_pct, True)]
-    else:
-        further = [(give, short) for give in FURTHER_GIVES_PCT for short in (False, True)]
-        steps = list(dict.fromkeys([*((give, False) for give in USUAL_GIVES_PCT), *further]))
-    return (Attempt(give, hold, short) for give, short in steps for hold in holds)

@@ -87,6 +87,10 @@ class Wanted:
         """The shortest music that tail and give can still draw out into place."""
         return self.samples - int(self._span * self.give) - self.tail.silence_samples
 
+    def may_last(self, route: Route) -> bool:
+        """Whether tail and give can bring the music of a route into place."""
+        return self.shortest_played <= route.played_samples <= self.longest_played
+
     @property
     def _span(self) -> int:
         return max(1, self.samples - self.pinned_samples)

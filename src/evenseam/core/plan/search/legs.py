@@ -252,9 +252,11 @@ class Legs:
     def ends(self, table: StageTable, wanted: Wanted) -> list[End]:
         """The ways that end in time, whatever hits they miss by that."""
         end, to_hit = self._graph.end, self._graph.to_hit_samples
-        missed = self._missed_from(table.stage)
         widest = replace(wanted, pinned_samples=table.begun.since_first)
         first, after = table.buckets_near(widest.shortest_played - to_hit, widest.longest_played - to_hit)
+        if first >= after:
+            return []
+        missed = self._missed_from(table.stage)
         bucket, layer = np.nonzero(np.isfinite(table.cost[first:after, end]))
         if not bucket.size:
             return []

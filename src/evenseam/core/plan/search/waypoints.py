@@ -6,7 +6,7 @@ bars that a seam has to play on are followed as well. What a hit that is missed 
 way counts for what it has cost and what is ahead of it at least (`ahead.py`).
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from heapq import nsmallest
 from itertools import accumulate
@@ -97,17 +97,15 @@ class Passing:
         `wanted`: of the whole, its give holding for every stretch between two hits. `may_miss`: ways on which what is missed
         costs more need not be found.
         """
-        n, least_missed = len(self._legs.waypoints), min((w.missed_cost for w in self._legs.waypoints), default=np.inf)
+        missed = sorted(waypoint.missed_cost for waypoint in self._legs.waypoints)
+        least_missed = min(missed, default=np.inf)
         all_met, bounds, least, tables = self._all_that_meet(wanted, count, bounds)
         misses_at_least = least_missed + float(self._legs.opening(wanted).cost[0])
         if (all_met and all_met[-1].cost <= misses_at_least) or (not all_met and may_miss < least_missed):
             return all_met  # no way that misses one of them is cheaper, or does
         if len(all_met) == count:
             bounds = replace(bounds, most=all_met[-1].cost)
-        tried = [(min(_PASSED_OVER, n), bounds), (n, bounds)]
-        if np.isinf(bounds.most):  # else there is one, within less
-            tried += [(n, bounds.further), (n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf))]
-        for reach, within in dict.fromkeys(tried):
+        for reach, within in _tried(missed, bounds, may_miss):
             others = _Sweep(self._legs, wanted, count, reach, within, least.copy(), tables.copy()).routes()
             if found := different([*all_met, *others], count):
                 return tuple(found)
@@ -125,6 +123,22 @@ class Passing:
                 if self._all_met[key][0]:
                     break
         return self._all_met[key]
+
+
+def _tried(missed: Sequence[float], bounds: Bounds, may_miss: float) -> Iterator[tuple[int, Bounds]]:
+    """How many hits in a row are passed over, and within which bounds, until a way is found; `missed`: what each costs."""
+    n = len(missed)
+    if (
+        all(cost >= MUST_COST for cost in missed) and may_miss < np.inf
+    ):  # what misses one more costs more than all else together
+        yield int(may_miss // MUST_COST), replace(bounds, most=min(bounds.most, may_miss + MUST_COST))
+        return
+    yield min(_PASSED_OVER, n), bounds
+    if n > _PASSED_OVER:
+        yield n, bounds
+    if np.isinf(bounds.most):  # else there is one, within less
+        yield n, bounds.further
+        yield n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)
 
 
 def _in_order(end: End) -> tuple[float, int, int, int]:
