@@ -87,10 +87,13 @@ def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitt
     for row in rows:
         by_track.setdefault(row.track, []).append(row)
     at_once = min(workers, len(by_track))
-    alone = {"threads_per_worker": 1, "dashboard_address": None, "host": "127.0.0.1", "protocol": "tls", "security": True}
+    alone = {"threads_per_worker": 1, "host": "127.0.0.1", "protocol": "tls", "security": True}
+    any_port = "127.0.0.1:0"  # it has one whatever is asked for, and says so where another batch has the usual one
     with ExitStack() as running:
         with unheard():  # the workers end with the batch
-            client = running.enter_context(Client(running.enter_context(LocalCluster(n_workers=at_once, **alone))))
+            client = running.enter_context(
+                Client(running.enter_context(LocalCluster(n_workers=at_once, dashboard_address=any_port, **alone)))
+            )
         jobs = client.map(fit_track, list(by_track.values()), sample_format=sample_format, pure=False)
         for _, fitted in as_completed(jobs, with_results=True):
             yield from fitted
