@@ -82,6 +82,7 @@ def test_the_database_survives_a_kill_and_is_taken_over(tmp_path: Path) -> None:
     third.start()  # already runs: taken over, not started twice
     third.stop()
     assert not second.answers()
+    second.stop()  # has ended with it
 
 
 def test_a_taken_database_port_is_said_in_one_line(tmp_path: Path) -> None:

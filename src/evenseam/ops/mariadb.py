@@ -66,6 +66,8 @@ class MariaDbServer:
         deadline = time.monotonic() + _READY_WITHIN_S
         while not self.answers():
             if self._process.poll() is not None or time.monotonic() > deadline:
+                self._process.kill()  # what did not answer in time is not left behind
+                self._process.wait()
                 raise DatabaseServerError(f"MariaDB did not start{self._why()}")
             time.sleep(_POLL_S)
         self._keep_to_ourselves()

@@ -147,7 +147,7 @@ class PastHits:
 
     def _passing(self, attempt: Attempt, most_seams: int | None) -> Passing:
         offer, brief = self._offer, self._brief
-        anew, ending = starts_anew(offer, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
+        anew, ending = starts_anew(offer, brief, attempt), _ends_anew(offer, brief, attempt, self._last_hit)
         has_rests = any(waypoint.until_samples is not None for waypoint in self._waypoints)
         returns = (
             openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False) if has_rests else None

@@ -26,6 +26,7 @@ _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as go
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
 HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
 MARGIN_COST = 0.01  # what a sum may be off in the search
+_MOVED_S = 0.05  # by which all cuts of a way together rarely move its end more
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
 
@@ -83,18 +84,17 @@ class OneLength:
 
     def refusal(self) -> NoPlanError:
         """That there is no plan, and the lengths that can be had."""
-        attempts = [a for a in self.attempts if (a.hold, a.short_bars) == (self._freest.hold, self._freest.short_bars)]
-        return self._refusal([self._wanted_with(attempt) for attempt in attempts])
-
-    def _refusal(self, wanted: Sequence[Wanted]) -> NoPlanError:
-        ways = self._of(self._freest)
-        possible = [reach + self._after for each in wanted for reach in _reachable(ways, each)]
-        return refusal(self._brief, possible, self._offer.chart.rate)
+        ways, rate = self._of(self._freest), self._offer.chart.rate
+        possible: list[int] = []
+        for attempt in self.attempts:
+            if (attempt.hold, attempt.short_bars) == (self._freest.hold, self._freest.short_bars):
+                possible += [reach + self._after for reach in _reachable(ways, self._wanted_with(attempt), rate)]
+        return refusal(self._brief, possible, rate)
 
     def _cheapest_of_all(self) -> Route:
         found = self._of(self._freest).routes(self._widest, 1)
         if not found:  # where that has none, no other has
-            raise self._refusal([self._widest])
+            raise self.refusal()
         return found[0]
 
     def _of(self, attempt: Attempt) -> Ways:
@@ -167,12 +167,13 @@ def openings_of(offer: Offer, brief: Brief, attempt: Attempt) -> Openings:
     return own.and_others(openings_inside(chart, bars, offer.limits, hold, sections_only=False))
 
 
-def starts_anew(offer: Offer, attempt: Attempt) -> Openings | None:
-    """Where the music may start anew on a hit, where an attempt allows that."""
+def starts_anew(offer: Offer, brief: Brief, attempt: Attempt) -> Openings | None:
+    """Where the music may start anew on a hit, where an attempt allows that; on its ending only where it is to end there."""
     if not attempt.may_start_anew:
         return None
     found = openings_inside(offer.chart, offer.bars, offer.limits, attempt.hold, sections_only=False)
-    found = found.and_others(on_the_ending(offer.bars))
+    if brief.landing != "fade":
+        found = found.and_others(on_the_ending(offer.bars))
     return replace(found, cost=found.cost + np.float32(ANEW_COST))
 
 
@@ -181,14 +182,16 @@ def longest_of(graph: Graph, widest: Wanted) -> int:
     return max(widest.longest_played, int(graph.samples[graph.seams.stop :].max())) + 2 * graph.usual_step
 
 
-def _reachable(ways: Ways, wanted: Wanted) -> list[int]:
-    """The wanted lengths nearest to this one that would have been met."""
+def _reachable(ways: Ways, wanted: Wanted, rate: int) -> list[int]:
+    """The wanted lengths nearest to this one that would have been met, cuts moving the end by a little."""
     shorter, longer = ways.nearest(wanted)
     lengths = []
     if shorter is not None:
-        lengths.append(int((shorter + wanted.tail.silence_samples) / (1 - wanted.give)))
+        inside = min(_MOVED_S * rate, wanted.give * shorter / 2)
+        lengths.append(int((shorter + wanted.tail.silence_samples) / (1 - wanted.give) - inside))
     if longer is not None:
-        lengths.append(int(np.ceil((longer - wanted.tail.early_samples) / (1 + wanted.give))))
+        inside = min(_MOVED_S * rate, wanted.give * longer / 2)
+        lengths.append(int(np.ceil((longer - wanted.tail.early_samples) / (1 + wanted.give) + inside)))
     return lengths
 
 
