@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from evenseam.core.errors import BriefError
 from evenseam.core.plan import Aim, Brief, Plan
+from evenseam.core.plan.brief import LANDINGS
 from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.past_hits import PastHits
@@ -177,7 +178,9 @@ def test_hits_are_met_within_their_tolerance_or_said_to_be_missed(slug: str, dat
     length_s = data.draw(st.floats(30, 150))
     seconds = tuple(sorted(data.draw(st.lists(st.floats(4, length_s - 6), min_size=1, max_size=5))))
     kind = data.draw(st.sampled_from(["downbeat", "beat", "section"]))
-    brief = Brief(round(length_s * rate), give_pct=3.0, aims=aims_at(seconds, rate, kind=kind))
+    weight, landing = data.draw(st.sampled_from(["must", "should"])), data.draw(st.sampled_from(LANDINGS))
+    aims = aims_at(seconds, rate, kind=kind, weight=weight)
+    brief = Brief(round(length_s * rate), give_pct=3.0, aims=aims, landing=landing, fade_s=1.5)
     plan = track.planner.plan(brief)
     assert plan.pieces()[-1].out_out_samples == brief.target_samples
     assert [h.asked_samples for h in plan.hits] == sorted(a.at_samples for a in brief.aims)
@@ -228,6 +231,16 @@ def test_what_is_only_nice_is_worth_neither_more_speed_nor_a_start_anew(length_s
     assert abs(plan.max_speed_change_pct()) <= 1.5
     assert plan.opening.kind == "own"
     assert all(seam.kind == "beat" for seam in plan.seams)
+
+
+@pytest.mark.parametrize(("length_s", "seconds"), [(53.92, (43.43, 45.51)), (31.49, (5.57, 8.61)), (46.4, (9.53, 17.31))])
+def test_music_that_is_to_fade_starts_anew_on_no_ending(length_s: float, seconds: tuple[float, ...]) -> None:
+    track = heard("first_light")
+    rate = track.audio.rate
+    aims = aims_at(seconds, rate, weight="must")
+    plan = track.planner.plan(Brief(round(length_s * rate), give_pct=1.0, hold_bars=4, landing="fade", fade_s=1.5, aims=aims))
+    assert all(p.source_out_samples <= track.chart.last_hit_samples for p in plan.passages[1:-1])
+    assert_hits_are_what_they_say(plan, track)
 
 
 def test_hits_on_the_tracks_own_downbeats_need_nothing(track: HeardTrack) -> None:

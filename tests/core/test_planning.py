@@ -13,6 +13,7 @@ from evenseam.core.chart import Chart
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
+from evenseam.core.plan.brief import LANDINGS, ORDERS
 from evenseam.core.plan.heard import apart, sections_heard
 from evenseam.core.plan.methods.attempts import attempts_for
 from evenseam.core.plan.methods.rearrange import HOLD_WORTH, MARGIN_COST, OneLength
@@ -234,6 +235,26 @@ def test_what_one_attempt_at_a_length_tells_of_another_is_what_a_search_finds(
             assert abs(ways[0].cost - alone[0].cost) < 2 * MARGIN_COST
         else:
             assert not alone or alone[0].cost > most - MARGIN_COST
+
+
+@settings(max_examples=200, deadline=None, derandomize=True)
+@given(st.data())
+def test_what_a_refusal_names_can_be_had_whatever_else_was_asked(data: st.DataObject) -> None:
+    track = heard(data.draw(st.sampled_from(["hill_bus", "long_exposure"])))
+    limits = {
+        "method": data.draw(st.sampled_from(["blend", "loop", "stretch", "trim"])),
+        "give_pct": data.draw(st.sampled_from([0.5, 6.0, None])),
+        "max_seams": data.draw(st.sampled_from([1, None])),
+        "order": data.draw(st.sampled_from(ORDERS)),
+        "opening": data.draw(st.sampled_from(["section", None])),
+        "landing": data.draw(st.sampled_from(LANDINGS)),
+    }
+    seconds = data.draw(st.sampled_from([4.5, 9.0, 40.0, 400.0]))
+    try:
+        track.planner.plan(Brief(round(seconds * track.audio.rate), **limits))
+    except NoPlanError as error:
+        for possible in error.params.get("possible_samples", ()):
+            assert track.planner.plan(Brief(possible, **limits)).target_samples == possible
 
 
 SECOND = Passage((Pin(0, 0), Pin(100, 100)))

@@ -90,6 +90,13 @@ def after_samples(chart: Chart, brief: Brief) -> int:
     return chart.ring_out_end_samples - chart.last_hit_samples
 
 
+def target_for(chart: Chart, brief: Brief, played_samples: int) -> int:
+    """The length to ask for that has so much played until its last hit, or until its fade, and its tail whole."""
+    if brief.landing == "fade":
+        return played_samples + min(round(brief.fade_s * chart.rate), played_samples)
+    return played_samples + after_samples(chart, brief)
+
+
 def stops_of(chart: Chart) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Where a fade may begin, in order, and what speaks against it."""
     if chart.free_time or not chart.downbeats.size:

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief, Listening
-from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.landing import Tail, after_samples, target_for
 from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, graph_for, keeps, laid_out, longest_of, openings_of
 from evenseam.core.plan.model import Plan
@@ -39,7 +39,7 @@ class Loop:
             if plans:
                 return tuple(plans[:count])
         nearest = (_nearest_that_loops(ways, wanted[-1], side) for side in (0, 1))
-        possible = [played + after for played in nearest if played is not None]
+        possible = [target_for(chart, brief, played) for played in nearest if played is not None]
         if brief.landing == "fade" and not possible:
             raise NoPlanError("After the bars that go round there is no room for a fade. Land on the own ending, or rearrange.")
         raise refusal(brief, possible, chart.rate)
@@ -51,8 +51,8 @@ def _nearest_that_loops(ways: Ways, wanted: Wanted, side: int) -> int | None:
         if (played := ways.nearest(wanted)[side]) is None:
             return None
         wanted = replace(wanted, samples=played, give=0.0)
-        if any(route.seams for route in ways.routes(wanted, 1 + _SPARE)):
-            return played
+        if found := [route.played_samples for route in ways.routes(wanted, 1 + _SPARE) if route.seams]:
+            return min(found, key=lambda samples: abs(samples - played))
     return None
 
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import Aim, Brief
-from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.landing import Tail, after_samples, target_for
 from evenseam.core.plan.methods.attempts import Attempt, attempts_for, keeps_within
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
@@ -26,6 +26,7 @@ _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as go
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
 HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
 MARGIN_COST = 0.01  # what a sum may be off in the search
+_ROUNDED_PCT = 1e-9  # what a speed may be off by the rounding of its division
 _MOVED_S = 0.05  # by which all cuts of a way together rarely move its end more
 _SPARE = 4  # further routes that are laid out when cutting took one past its give
 
@@ -84,12 +85,13 @@ class OneLength:
 
     def refusal(self) -> NoPlanError:
         """That there is no plan, and the lengths that can be had."""
-        ways, rate = self._of(self._freest), self._offer.chart.rate
+        ways, chart = self._of(self._freest), self._offer.chart
         possible: list[int] = []
         for attempt in self.attempts:
             if (attempt.hold, attempt.short_bars) == (self._freest.hold, self._freest.short_bars):
-                possible += [reach + self._after for reach in _reachable(ways, self._wanted_with(attempt), rate)]
-        return refusal(self._brief, possible, rate)
+                reached = _reachable(ways, self._wanted_with(attempt), chart.rate)
+                possible += [target_for(chart, self._brief, reach) for reach in reached]
+        return refusal(self._brief, possible, chart.rate)
 
     def _cheapest_of_all(self) -> Route:
         found = self._of(self._freest).routes(self._widest, 1)
@@ -120,7 +122,7 @@ def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = No
 
 def keeps(plan: Plan, give_pct: float | None) -> bool:
     """Whether a plan is within the give that was asked for: cutting moves seams by milliseconds, which may be too much."""
-    return give_pct is None or abs(plan.max_speed_change_pct()) <= give_pct
+    return give_pct is None or abs(plan.max_speed_change_pct()) <= give_pct + _ROUNDED_PCT
 
 
 def edges_of(offer: Offer, brief: Brief, attempt: Attempt) -> Edges:
@@ -188,10 +190,10 @@ def _reachable(ways: Ways, wanted: Wanted, rate: int) -> list[int]:
     lengths = []
     if shorter is not None:
         inside = min(_MOVED_S * rate, wanted.give * shorter / 2)
-        lengths.append(int((shorter + wanted.tail.silence_samples) / (1 - wanted.give) - inside))
+        lengths.append(int(shorter / (1 - wanted.give) + wanted.tail.silence_samples - inside))
     if longer is not None:
         inside = min(_MOVED_S * rate, wanted.give * longer / 2)
-        lengths.append(int(np.ceil((longer - wanted.tail.early_samples) / (1 + wanted.give) + inside)))
+        lengths.append(int(np.ceil(longer / (1 + wanted.give) - wanted.tail.early_samples + inside)))
     return lengths
 
 

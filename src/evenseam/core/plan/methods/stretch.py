@@ -9,6 +9,7 @@ from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Brief
 from evenseam.core.plan.landing import Ending, Tail, own_speed_from
+from evenseam.core.plan.methods.rearrange import keeps
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route, Wanted
@@ -33,7 +34,7 @@ class Stretch:
         cost = float(wanted.cost(np.array([played]))[0])
         route = Route((), cost, played)
         plan = assemble(chart, offer.joins, route, (), brief) if wanted.samples > 0 else None
-        if plan is None or abs(plan.max_speed_change_pct()) > most_pct:
+        if plan is None or not keeps(plan, most_pct):
             raise _too_far(chart.rate, played, ring_out, tail, most_pct)
         return (plan,)[:count]
 

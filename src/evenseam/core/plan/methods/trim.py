@@ -41,7 +41,10 @@ class Trim:
     def plans(self, offer: Offer, brief: Brief, count: int) -> tuple[Plan, ...]:
         """Up to `count` plans that begin elsewhere, best first. Raises: NoPlanError where the track is too short for it."""
         chart, target = offer.chart, brief.target_samples
-        room = chart.ring_out_end_samples - chart.music_start_samples
+        starts = [(start, kind) for start, kind in _starts(chart) if brief.opening in (None, kind)]
+        if not starts:
+            raise NoPlanError(f"This track has no {brief.opening} to open with. Ask for its own opening.")
+        room = chart.ring_out_end_samples - min(start for start, _ in starts)
         if target < SHORTEST_S * chart.rate:
             raise NoPlanError(
                 f"Less than {SHORTEST_S:g} s of a track is no music. Ask for more.",
@@ -56,8 +59,8 @@ class Trim:
             )
         cuts = [
             _cut(chart, start, kind, target, brief.landing)
-            for start, kind in _starts(chart)
-            if brief.opening in (None, kind) and start + target <= chart.n_samples and offer.allows(start, start + target)
+            for start, kind in starts
+            if start + target <= chart.n_samples and offer.allows(start, start + target)
         ]
         if not cuts:
             raise NoPlanError(

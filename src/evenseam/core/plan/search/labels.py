@@ -80,12 +80,14 @@ class Wanted:
     @property
     def longest_played(self) -> int:
         """The longest music that tail and give can still squeeze into place."""
-        return self.samples + int(self._span * self.give) + self.tail.early_samples
+        by_speed = int((self._span + self.tail.early_samples) * self.give)
+        return self.samples + by_speed + self.tail.early_samples
 
     @property
     def shortest_played(self) -> int:
         """The shortest music that tail and give can still draw out into place."""
-        return self.samples - int(self._span * self.give) - self.tail.silence_samples
+        by_speed = int(max(0, self._span - self.tail.silence_samples) * self.give)
+        return self.samples - by_speed - self.tail.silence_samples
 
     def may_last(self, route: Route) -> bool:
         """Whether tail and give can bring the music of a route into place."""
