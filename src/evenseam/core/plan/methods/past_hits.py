@@ -29,7 +29,6 @@ from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, waypoints_of
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.openings import OWN, Graph, openings_inside
 from evenseam.core.plan.search.room import FEW_SEAMS
-from evenseam.core.plan.search.shape import SHAPE_COST
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 
@@ -132,12 +131,11 @@ class PastHits:
     def _within_seams(self, most_seams: int | None, attempt: Attempt, count: int, may_miss: float) -> tuple[Route, ...]:
         passing = self._known_passing(attempt, most_seams)
         wanted = _wanted(self._offer, self._brief, attempt, self._last_hit)
-        shaped = SHAPE_COST * passing.shape.most_s / 4
         must = _MUST_BOUND if attempt.hold == (self._brief.hold_bars or 1) else _HELD_BOUND
         to_end = _ANEW_END_BOUND if attempt.may_start_anew else max(must, _END_BOUND)
         bound = _FEW_BOUND if most_seams is not None and most_seams <= FEW_SEAMS else _BOUND
         bound = max(bound, min(_SHORT_BOUND, _BOUND * _LONG_S * self._offer.chart.rate / self._brief.target_samples))
-        bounds = Bounds(bound + shaped, max(must, bound) + shaped, to_end + shaped, self._most_cost(attempt, count))
+        bounds = Bounds(bound, max(must, bound), to_end, self._most_cost(attempt, count))
         return passing.routes(wanted, count, bounds, may_miss)
 
     def _known_passing(self, attempt: Attempt, most_seams: int | None) -> Passing:

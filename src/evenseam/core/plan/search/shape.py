@@ -50,11 +50,6 @@ class Shape:
         # The nodes after the bars, the fade and the start, play for no time.
         return cls(wished, step, np.pad(np.pad(sums, ((0, 0), (1, 0))), ((0, 0), (0, 2)), mode="edge"))
 
-    @property
-    def most_s(self) -> float:
-        """For how long anything is wished."""
-        return float((self.wished >= 0).sum()) * _STEP_S
-
     def for_kernel(self, base_samples: int) -> tuple[NDArray[np.float32], int, int, NDArray[np.float64], float]:
         """As the kernels take it, for times that count from a sample of the output."""
         return self.wished, self.step_samples, base_samples, self.sums, SHAPE_COST

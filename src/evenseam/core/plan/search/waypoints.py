@@ -77,7 +77,6 @@ class Passing:
         ending: EndAnew | None = None,
         forward: bool = False,
     ) -> None:
-        self.shape = ahead.graph.shape
         self._legs = Legs(ahead, waypoints, lasts_samples, most_seams, anew, returns, ending, forward)
         self._all_met: dict[tuple[Wanted, int, Bounds], _AllMet] = {}
 
