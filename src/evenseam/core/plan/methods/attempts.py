@@ -1,6 +1,5 @@
 """Attempts: within which limits a way is looked for in turn, and whether one that was found keeps to those of another."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,7 +35,13 @@ class Attempt:
 def attempts_for(brief: Brief) -> list[Attempt]:
     """What is tried in turn for a length; what was not asked for may go further: hold before give, a little give before
     short bars."""
-    return list(_attempts(brief))
+    holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
+    if brief.give_pct is not None:
+        steps = [(brief.give_pct, False), (brief.give_pct, True)]
+    else:
+        further = [(give, short) for give in FURTHER_GIVES_PCT for short in (False, True)]
+        steps = list(dict.fromkeys([*((give, False) for give in USUAL_GIVES_PCT), *further]))
+    return [Attempt(give, hold, short) for give, short in steps for hold in holds]
 
 
 def keeps_within(offer: Offer, route: Route, attempt: Attempt) -> bool:
@@ -49,13 +54,3 @@ def keeps_within(offer: Offer, route: Route, attempt: Attempt) -> bool:
     enters = [max(0, route.opens_on), *(entered for _, entered in route.seams)][: len(leaves)]
     bar_left, bar_entered = (np.searchsorted(offer.bars.first_beat, beats, side="right") for beats in (leaves, enters))
     return bool(np.all(bar_left - bar_entered >= [opening, *[attempt.hold] * len(leaves)][: len(leaves)]))
-
-
-def _attempts(brief: Brief) -> Iterator[Attempt]:
-    holds = (DEFAULT_HOLD_BARS, 2, 1) if brief.hold_bars is None else (brief.hold_bars,)
-    if brief.give_pct is not None:
-        steps = [(brief.give_pct, False), (brief.give_pct, True)]
-    else:
-        further = [(give, short) for give in FURTHER_GIVES_PCT for short in (False, True)]
-        steps = list(dict.fromkeys([*((give, False) for give in USUAL_GIVES_PCT), *further]))
-    return (Attempt(give, hold, short) for give, short in steps for hold in holds)

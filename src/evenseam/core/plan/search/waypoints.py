@@ -127,9 +127,8 @@ class Passing:
 def _tried(missed: Sequence[float], bounds: Bounds, may_miss: float) -> Iterator[tuple[int, Bounds]]:
     """How many hits in a row are passed over, and within which bounds, until a way is found; `missed`: what each costs."""
     n = len(missed)
-    if (
-        all(cost >= MUST_COST for cost in missed) and may_miss < np.inf
-    ):  # what misses one more costs more than all else together
+    if may_miss < np.inf and all(cost >= MUST_COST for cost in missed):
+        # What misses one more costs more than all else together.
         yield int(may_miss // MUST_COST), replace(bounds, most=min(bounds.most, may_miss + MUST_COST))
         return
     yield min(_PASSED_OVER, n), bounds
