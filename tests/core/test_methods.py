@@ -149,3 +149,20 @@ def test_a_forecast_is_what_the_planner_then_does(slug: str) -> None:
         if plan.max_speed_change_pct() == 0 == outlook.speed_change_pct:
             assert outlook.cost == pytest.approx(plan.score, abs=0.1)
             assert outlook.seams == len(plan.seams)
+
+
+@pytest.mark.parametrize("seconds", [60, 100, 300])
+def test_a_loop_goes_round_before_it_fades_too(seconds: int) -> None:
+    track = heard("first_light")
+    bar = float(np.median(np.diff(track.chart.downbeats)))
+    brief = Brief(seconds * track.audio.rate, method="loop", landing="fade", fade_s=3.0)
+    plan = track.planner.plan(brief)
+    assert plan.pieces()[-1].out_out_samples == brief.target_samples
+    assert plan.landing.kind == "fade"
+    assert plan.opening.kind == "own"
+    assert plan.seams
+    for seam in plan.seams:
+        bars = (seam.source_from_samples - seam.source_to_samples) / bar
+        assert bars > 1
+        assert abs(bars - round(bars)) < 0.05, "whole bars are repeated"
+    assert seconds > 100 or len(track.planner.plan(replace(brief, max_seams=1)).seams) == 1
