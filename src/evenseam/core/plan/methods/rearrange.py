@@ -75,7 +75,7 @@ class OneLength:
             return ()
         if not (found := self._of(attempt).routes(wanted, 1, self._most_cost, self._least_cost)):
             self._none.append(attempt)
-            if attempt.hold > self._freest.hold:
+            if self._cheapest and attempt.hold > self._freest.hold:
                 self.best(replace(attempt, hold=self._freest.hold))  # which tells of those between them
         return found
 
