@@ -6,9 +6,9 @@ import numpy as np
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief, Listening
-from evenseam.core.plan.landing import Tail, after_samples, target_for
+from evenseam.core.plan.landing import target_for
 from evenseam.core.plan.methods.attempts import Attempt
-from evenseam.core.plan.methods.rearrange import GIVE_MARGIN, graph_for, keeps, laid_out, longest_of, openings_of
+from evenseam.core.plan.methods.rearrange import graph_for, keeps, laid_out, longest_of, openings_of, wanted_for
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
@@ -32,10 +32,8 @@ class Loop:
         if brief.max_seams == 0:
             raise NoPlanError("Going round takes a seam. Allow one, or have the track trimmed.")
         chart = offer.chart
-        after = after_samples(chart, brief)
         gives = (0.0, *FURTHER_GIVES_PCT) if brief.give_pct is None else (brief.give_pct,)
-        tail = Tail.of(chart, brief).with_margin(chart.rate)
-        wanted = [Wanted(brief.target_samples - after, max(0.0, give / 100 - GIVE_MARGIN), tail) for give in gives]
+        wanted = [wanted_for(chart, brief, give_pct) for give_pct in gives]
         ways = _Rounds(offer, brief, wanted[-1])
         for one in wanted:
             routes = ways.routes(one, count + _SPARE)

@@ -9,11 +9,10 @@ from dataclasses import replace
 import numpy as np
 
 from evenseam.core.plan.brief import Aim, Brief
-from evenseam.core.plan.landing import Tail, after_samples
+from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.methods.attempts import Attempt, keeps_within
 from evenseam.core.plan.methods.rearrange import (
     ANEW_COST,
-    GIVE_MARGIN,
     MARGIN_COST,
     edges_of,
     graph_for,
@@ -21,6 +20,7 @@ from evenseam.core.plan.methods.rearrange import (
     laid_out,
     openings_of,
     starts_anew,
+    wanted_for,
 )
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
@@ -171,12 +171,11 @@ def _asked_of_the_track(brief: Brief) -> Brief:
 
 
 def _wanted(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> Wanted:
-    chart = offer.chart
-    give = max(0.0, attempt.give_pct / 100 - GIVE_MARGIN)
-    if last_hit is not None:
-        near = last_hit.tolerance_samples
-        return Wanted(last_hit.at_samples, give, Tail(near, near, near).with_margin(chart.rate))
-    return Wanted(brief.target_samples - after_samples(chart, brief), give, Tail.of(chart, brief).with_margin(chart.rate))
+    wanted = wanted_for(offer.chart, brief, attempt.give_pct)
+    if last_hit is None:
+        return wanted
+    near = last_hit.tolerance_samples
+    return replace(wanted, samples=last_hit.at_samples, tail=Tail(near, near, near).with_margin(offer.chart.rate))
 
 
 def _ends_anew(offer: Offer, brief: Brief, attempt: Attempt, last_hit: Aim | None) -> EndAnew | None:

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import Aim, Brief
@@ -21,7 +22,7 @@ from evenseam.core.plan.search.limits import check_ending, check_opening
 from evenseam.core.plan.search.openings import Graph, Openings, graph_of, on_the_ending, openings_inside, own_opening
 from evenseam.core.plan.search.shape import Shape
 
-GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
+_GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good
 ANEW_COST = 12.0  # of breaking the beat, over what an opening costs there
 HOLD_WORTH = 12.0  # what a longer hold, and no short bar, may cost more than the freest way
@@ -56,10 +57,10 @@ class OneLength:
         """Raises: NoPlanError where a give was asked for and no attempt has a way within it."""
         self._offer, self._brief = offer, brief
         self.attempts = attempts_for(brief)
-        self._after, self._tail = after_samples(offer.chart, brief), Tail.of(offer.chart, brief).with_margin(offer.chart.rate)
         self._ways: dict[tuple[int, bool], Ways] = {}
         self._none: list[Attempt] = []
-        self._widest = self._wanted(max(attempt.give_pct for attempt in self.attempts) / 100)
+        most_pct = max(attempt.give_pct for attempt in self.attempts)
+        self._widest = replace(wanted_for(offer.chart, brief, most_pct), give=most_pct / 100)
         # Every way with a longer hold or without short bars is one of the freest.
         self._freest = min(self.attempts, key=lambda attempt: (attempt.hold, not attempt.short_bars))
         self._cheapest = None if brief.give_pct is None else self._cheapest_of_all()
@@ -107,10 +108,13 @@ class OneLength:
         return self._ways[key]
 
     def _wanted_with(self, attempt: Attempt) -> Wanted:
-        return self._wanted(max(0.0, attempt.give_pct / 100 - GIVE_MARGIN))
+        return wanted_for(self._offer.chart, self._brief, attempt.give_pct)
 
-    def _wanted(self, give: float) -> Wanted:
-        return Wanted(self._brief.target_samples - self._after, give, self._tail)
+
+def wanted_for(chart: Chart, brief: Brief, give_pct: float) -> Wanted:
+    """What a brief wants to be played, within some give and the tail, less what cutting may yet move."""
+    give = max(0.0, give_pct / 100 - _GIVE_MARGIN)
+    return Wanted(brief.target_samples - after_samples(chart, brief), give, Tail.of(chart, brief).with_margin(chart.rate))
 
 
 def laid_out(offer: Offer, route: Route, brief: Brief, last_hit: Aim | None = None) -> Plan:
