@@ -21,6 +21,8 @@ from evenseam.core.plan.search.graph import Bars, Edges
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Wanted, Ways
 from evenseam.core.plan.search.legs import LEAST_SPAN_SHARE
 from evenseam.core.plan.search.openings import Openings, graph_of
+from evenseam.core.plan.search.shape import Shape
+from evenseam.core.plan.search.shape_ahead import UNSURE_COST, ShapeAhead
 from evenseam.core.plan.search.stages import Waypoint
 from evenseam.core.plan.search.waypoints import Bounds, Passing
 from tests.conftest import HeardTrack, heard
@@ -148,6 +150,59 @@ def test_no_way_costs_less_than_what_is_said_to_be_ahead_of_it(seed: int, most_s
         ways = every_way(bars, edges, 40 * BAR, most_seams)
     more = [cost - float(ahead.of_rest(ahead.graph.start, heard[-1][1])) for cost, heard in ways]
     assert min(more) == pytest.approx(0, abs=1e-4)
+
+
+def shaped(rng: np.random.Generator, bars: Bars, lasts_samples: int) -> Shape:
+    """A shape that rises and falls at random, none of it wished for a while, and bars of about a second, as full as it happens."""
+    corners = np.sort(rng.choice(lasts_samples, 4, replace=False))
+    wished = np.interp(np.arange(lasts_samples), corners, rng.random(4)).astype(np.float32)
+    wished[corners[0] : corners[1] // 2] = -1
+    seconds, level = bars.steps / bars.steps[0], rng.random(bars.steps.size)
+    sums = np.cumsum([seconds, seconds * level, seconds * level**2], axis=1)
+    return Shape(wished, 1, np.pad(np.pad(sums, ((0, 0), (1, 0))), ((0, 0), (0, 2)), mode="edge"))
+
+
+@pytest.mark.kernels
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.integers(60, 400))
+def test_what_straying_still_costs_is_nearly_what_it_costs(seed: int, samples: int) -> None:
+    rng = np.random.default_rng(seed)
+    beats, bars, edges = small_graph(rng)
+    graph = graph_of(beats, bars, edges, Openings.own(0, 1), 0, shape=shaped(rng, bars, samples))
+    ahead, ways = Ahead.of(graph), Ways(graph, samples + 8 * BAR, None).all_ways()
+    in_time = ways.played >= samples
+    more = ways.cost[in_time] - ahead.of_rest(graph.start, ways.played[in_time])
+    still = float(ShapeAhead.of(ahead, samples).of_rest(graph.start, 0))
+    if more.size:
+        assert more.min() - UNSURE_COST < still < more.min() + UNSURE_COST / 3
+
+
+@pytest.mark.kernels
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from([None, 1, 2, 3]), st.integers(40, 300))
+def test_what_straying_still_costs_leaves_no_better_way_out(seed: int, most_seams: int | None, samples: int) -> None:
+    rng = np.random.default_rng(seed)
+    beats, bars, edges = small_graph(rng, BAR // 2)
+    graph = graph_of(beats, bars, edges, Openings.own(0, 1), 0, shape=shaped(rng, bars, samples))
+    anew = Openings.own(0, 2).and_others(Openings.own(int(bars.at[3]), 4))
+    hits = [
+        Waypoint(int(t), 1, np.array([k, k + 2]), np.zeros(2, dtype=np.int64), 12.0)
+        for k, t in enumerate(np.sort(rng.choice(np.arange(20, samples), 2, replace=False)), start=1)
+    ]
+    wanted = Wanted(samples, GIVE, TAIL)
+
+    def costs() -> list[float]:
+        passing = Passing(Ahead.of(graph, (anew,)), tuple(hits), wanted.samples, most_seams, anew)
+        found = [
+            *Ways(graph, 2 * samples, most_seams).routes(wanted, 1),
+            *passing.routes(wanted, 1, Bounds(np.inf, np.inf, np.inf)),
+        ]
+        return [route.cost for route in found]
+
+    with pytest.MonkeyPatch.context() as unknown:
+        unknown.setattr(ShapeAhead, "of", lambda ahead, *_: ShapeAhead.nothing(ahead.graph))
+        expected = costs()
+    assert costs() == pytest.approx(expected, abs=1e-3)
 
 
 def aims_at(seconds: tuple[float, ...], rate: int, **more: str) -> tuple[Aim, ...]:

@@ -83,7 +83,7 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     to, samples = (np.array(column, dtype=np.int64) for column in columns[1:3])
     wished, levels = (np.array(values, dtype=np.float64) for values in shape)
     seconds = np.array(steps, dtype=np.float64)
-    sums = np.zeros((3, n + 1))
+    sums, nothing = np.zeros((3, n + 1)), np.empty(0, dtype=np.float32)
     if levels.size:
         sums[:, 1:] = np.cumsum([seconds, seconds * levels, seconds * levels**2], axis=1)
     zero = np.zeros(1, dtype=np.int64)
@@ -92,8 +92,8 @@ def _found(steps: list[int], edges: list, limit: int, bound: float, layers: int,
     seams = first, to, samples, np.maximum(0, to - 1), order, seam_cost
     cost, at, _, _, _ = cheapest_labels(
         bars, seams, (zero, zero, zero, np.zeros(1, dtype=np.float32)), n - 1, (limit, limit), 1, np.float32(bound), layers,
-        (np.empty((0, 0), dtype=np.int64), np.empty((0, 0), dtype=np.int64), 0, limit), (wished.astype(np.float32), 1, 0, sums, 1.0),
-        np.empty(0, dtype=np.float32),
+        (np.empty((0, 0), dtype=np.int64), np.empty((0, 0), dtype=np.int64), 0, limit), (wished.astype(np.float32), 1.0, 0, sums, 1.0),
+        (nothing.reshape(0, n), nothing.reshape(0, n), nothing, 1.0, 1.0, 0, np.zeros((1, n)), 0.0, 0), nothing,
     )  # fmt: skip
     states = [s for s in np.flatnonzero(np.isfinite(cost)).tolist() if s // max(1, layers) % n == n - 1]
     return {(int(at[s]), s % max(1, layers)): float(cost[s]) for s in states}

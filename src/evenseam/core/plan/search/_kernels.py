@@ -3,26 +3,12 @@
 import numba
 import numpy as np
 
-
-@numba.njit(cache=True, nogil=True)
-def _strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
-    """What it costs that the bars from `first` to before `last` are as full as they are, over a span of the output.
-
-    shape: (wished, samples a step, sample of the output from which times count, sums, cost); the wish is that of the middle.
-    """
-    wished, step, base, sums, cost = shape
-    at = (base + (start + end) // 2) // step
-    if at < 0 or at >= wished.size or wished[at] < 0:
-        return 0.0
-    level = np.float64(wished[at])
-    seconds, full = sums[0, last] - sums[0, first], sums[1, last] - sums[1, first]
-    squared = sums[2, last] - sums[2, first]
-    return cost * max(0.0, squared - 2 * level * full + level * level * seconds)
+from evenseam.core.plan.search._kernels_shape import block_of, counted_elsewhere, still_strays, strays
 
 
 @numba.njit(cache=True, nogil=True)
 def cheapest_labels(  # type: ignore[no-untyped-def]
-    bars, edges, starts, end, limits, quantum, bound, layers, room, shape, known_cost
+    bars, edges, starts, end, limits, quantum, bound, layers, room, shape, still, known_cost
 ):
     """Cheapest way to every (time, bar, seams taken) by label setting in order of time.
 
@@ -35,8 +21,9 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     to which they are followed. Ways that cost more than `bound` are left. With `layers` above 0, ways of different numbers of
     seams are kept apart, up to layers - 1 of them; with 0 they are not counted. room: (least, most, first, last): what may be
     played on from each node, int64 (layers, nodes), and when ways may end, in the time of the starts; ways that cannot are
-    left, none where there are no layers. shape: as `Shape.for_kernel` makes it, for times that count like the starts'.
-    known_cost: of ways that are known, float32 (states,) or empty; only cheaper ones are followed.
+    left, none where there are no layers. shape, still: as `Shape.for_kernel` and `ShapeAhead.for_kernel` make them, for times
+    that count like the starts'; costs count what straying still costs as well. known_cost: of ways that are known, float32
+    (states,) or empty; only cheaper ones are followed.
 
     Returns, as (buckets * nodes * max(1, layers),) arrays, cost (inf: not reached; of those, the others say nothing), exact
     samples, the state it came from (-1 minus the number of the start where a way begins), the edge taken (-1: played on) and
@@ -57,7 +44,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     came = np.full(states, -1, dtype=np.int32)
     taken = np.empty(states, dtype=np.int32)
     began = np.empty(states, dtype=np.int32)
-    is_known = known_cost.size > 0
+    is_known, after_edge = known_cost.size > 0, still[1]
     # Half a sample keeps every time off the edges of its bucket, so that multiplying finds the one that dividing would.
     inverse = 1.0 / quantum
     n_nodes, n_layers = np.uint64(nodes), np.uint64(width)  # unsigned: what might be below zero is looked at twice
@@ -84,6 +71,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             continue
         row = layer if has_rows else 0
         now = at[state]
+        paid = here - np.float32(still_strays(still, node, layer, now)) if is_shaped else here
         if is_counted and (now + least_left[layer, node] > last_end or now + most_left[layer, node] < first_end):
             cost[state] = np.float32(np.inf)
             continue
@@ -92,9 +80,10 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
         then = now + steps[node]
         if then <= limit:
             other = (int((then + 0.5) * inverse) * nodes + node + 1) * width + layer
-            value = here + step_cost[row, node]
+            value = paid + step_cost[row, node]
             if is_shaped:
-                value += np.float32(_strays(shape, node, node + 1, now, then))
+                strayed = strays(shape, node, node + 1, now, then)
+                value += np.float32(strayed + still_strays(still, node + 1, layer, then))
             if value < cost[other] and not (is_known and known_cost[other] <= value):
                 cost[other] = value
                 at[other] = then
@@ -106,17 +95,26 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
             above = layer + 1
             if above == layers:
                 continue
+        block = block_of(still, now) if is_shaped else -1
+        enough, after_any = bound, np.float32(0.0)
+        if block >= 0:
+            enough, after_any = bound - paid + np.float32(counted_elsewhere(still, node, layer, now)), still[2][block]
         for k in range(edge_first[node], edge_first[node + 1]):
-            value = here + edge_cost[row, k]
-            if value > bound:
+            value = paid + edge_cost[row, k]
+            if value + after_any > bound:
                 break
             e = edge_order[row, k]
+            if block >= 0 and after_edge[block, e] > enough:
+                continue
             then = now + edge_samples[e]
             if then > limit:
                 continue
             other = (np.uint64((then + 0.5) * inverse) * n_nodes + np.uint64(edge_to[e])) * n_layers + np.uint64(above)
             if is_shaped:
-                value += np.float32(_strays(shape, edge_enters[e], edge_to[e], now, then))
+                value += np.float32(still_strays(still, edge_to[e], above, then))
+                if value > bound:
+                    continue
+                value += np.float32(strays(shape, edge_enters[e], edge_to[e], now, then))
             if value < cost[other] and not (is_known and known_cost[other] <= value):
                 cost[other] = value
                 at[other] = then
@@ -128,7 +126,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)
 def places_met(  # type: ignore[no-untyped-def]
-    labels, base, buckets, bars, edges, places, end, since, asked, speed, bounds, shape, most_debt, missed, table
+    labels, base, buckets, bars, edges, places, end, since, asked, speed, bounds, shape, still, most_debt, missed, table
 ):
     """Of all ways of a table, the cheapest that have one of some places of the track sound within a window of time.
 
@@ -139,8 +137,8 @@ def places_met(  # type: ignore[no-untyped-def]
     int64 (starts,), from when on the ways of each may change their speed. asked: (sample, tolerance, give, by what costs have
     been reduced a sample). speed: (last sample asked for, least share, cost of any change, cost by the square of its per
     cents); within the tolerance none is needed, and it counts by the share of the whole that it lasts.
-    bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second. shape: as
-    `Shape.for_kernel` makes it. missed, table: what ways have passed over in this table, and its number.
+    bounds: ways that are dearer than the first are left, and what it costs to meet a place above the second. shape, still: as
+    of `cheapest_labels`, for times of the output. missed, table: what ways have passed over in this table, and its number.
 
     Returns the cheapest by the bar they go on from, the bars that are played on until then (`most_debt` at most), and the seams
     taken: what each costs with what was missed, float32 (starts,), and int64 (8, starts): node, samples and seams
@@ -171,54 +169,62 @@ def places_met(  # type: ignore[no-untyped-def]
                 low, high = asked_at - reach, asked_at + reach
                 if now > high:
                     continue
+                paid = here - still_strays(still, node, layer, now)
                 for p in range(place_first[node], place_first[node + 1]):
                     into = place_into[p]
                     if low <= now + into <= high:
                         if into == 0:
-                            _offer(best, node, 0, layer, here, now, 0, p, state, -1, span, asked, speed)
+                            _offer(best, still, node, 0, layer, paid, now, 0, p, state, -1, span, asked, speed)
                         elif into < steps[node]:
-                            value = here + step_cost[row, node] + _strays(shape, node, node + 1, now, now + steps[node])
+                            value = paid + step_cost[row, node] + strays(shape, node, node + 1, now, now + steps[node])
                             rest = steps[node] - into
-                            _offer(best, node + 1, 1, layer, value, now + into, rest, p, state, -1, span, asked, speed)
+                            _offer(best, still, node + 1, 1, layer, value, now + into, rest, p, state, -1, span, asked, speed)
                 above = layer + 1 if width > 1 else 0
                 if node == end or above == width:
                     continue
+                block = block_of(still, now)
+                enough = bound - paid + counted_elsewhere(still, node, layer, now)
+                after_any = still[2][block] if block >= 0 else 0.0
                 for k in range(edge_first[node], edge_first[node + 1]):
-                    value = here + edge_cost[row, k]
-                    if value > bound:
+                    value = paid + edge_cost[row, k]
+                    if value + after_any > bound:
                         break
                     e = edge_order[row, k]
+                    if block >= 0 and still[1][block, e] > enough:
+                        continue
                     to, before = edge_to[e], left[e] - bar_at[node]
                     enters = now + before - entered[e]
                     ends = enters + bar_at[to]
                     if now + before > high or ends < low:
                         continue
-                    value += _strays(shape, bar_entered[e], to, now, ends)
+                    value += strays(shape, bar_entered[e], to, now, ends)
                     for p in range(place_first[node], place_first[node + 1]):
                         into = place_into[p]
                         if 0 < into < before and low <= now + into <= high:
                             rest = ends - now - into
                             debt = min(most_debt, to - bar_entered[e] + 1)
-                            _offer(
-                                best, to, debt, above, value, now + into, rest, p, state, edge_to.size + e, span, asked, speed
-                            )
+                            sounds, before_edge = now + into, edge_to.size + e
+                            _offer(best, still, to, debt, above, value, sounds, rest, p, state, before_edge, span, asked, speed)
                     for bar in range(bar_entered[e], to):
                         for p in range(place_first[bar], place_first[bar + 1]):
                             source = bar_at[bar] + place_into[p]
                             if source >= entered[e] and low <= enters + source <= high:
                                 debt, rest = min(most_debt, to - bar), bar_at[to] - source
-                                _offer(best, to, debt, above, value, enters + source, rest, p, state, e, span, asked, speed)
+                                sounds = enters + source
+                                _offer(best, still, to, debt, above, value, sounds, rest, p, state, e, span, asked, speed)
     return _starts(best, place_at, most, missed, table)
 
 
 @numba.njit(cache=True, nogil=True)
-def _offer(best, goes, debt, layer, value, sounds, rest, place, state, edge, span, asked, speed):  # type: ignore[no-untyped-def]
+def _offer(  # type: ignore[no-untyped-def]
+    best, still, goes, debt, layer, value, sounds, rest, place, state, edge, span, asked, speed
+):
     """Keep a place that is met where nothing cheaper goes on from the same bar."""
     best_cost, best_of = best
     at, tolerance, _, per_sample = asked
     last_at, least_share, any_change, per_pct2 = speed
     landed = sounds if abs(sounds - at) <= tolerance else at
-    total = value + per_sample * (sounds - landed)
+    total = value + per_sample * (sounds - landed) + still_strays(still, goes, layer, landed + rest)
     if landed != sounds:
         share = max(least_share, span / max(span, last_at))
         total += share * (any_change + per_pct2 * (100.0 * (sounds - landed) / span) ** 2)
@@ -271,13 +277,14 @@ def gone_beyond(cost, at, first_bucket, followed, end, most):  # type: ignore[no
 
 
 @numba.njit(cache=True, nogil=True)
-def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, layers, ahead):  # type: ignore[no-untyped-def]
+def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, layers, ahead, still):  # type: ignore[no-untyped-def]
     """Cost and state of the cheapest way of a table that plays at a moment, in a bar; infinite and -1 where there is none.
 
     labels, base, buckets, since: as of `places_met`. steps: int64 (nodes,). moment: (sample, least span, longest step): ways
     that began less than so long before do not count, nor do bars that last longer. inside_bar_cost: by the share of a bar to
     the nearest bar line. layers: of so many seams the ways may be. ahead: (cost a sample, of each node in rows, sample), what
-    the costs of the labels have counted for what comes until then; the one that is returned has not.
+    the costs of the labels have counted for what comes until then; the one that is returned has not. still: as of
+    `places_met`, and counted likewise.
     """
     at_moment, least_span, longest_step = moment
     per_sample, to_end, until = ahead
@@ -296,6 +303,7 @@ def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, lay
                 here -= to_end[layer if to_end.shape[0] > 1 else 0, node] + per_sample * (
                     until - at[bucket, node, layer] - base
                 )
+                here -= still_strays(still, node, layer, base + at[bucket, node, layer])
                 if here >= least:
                     continue
                 if at_moment - since[began[bucket, node, layer]] < least_span:

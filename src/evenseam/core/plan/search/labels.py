@@ -12,6 +12,7 @@ from evenseam.core.plan.search._kernels import cheapest_labels
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.openings import OWN, Graph
 from evenseam.core.plan.search.room import FEW_SEAMS, Room
+from evenseam.core.plan.search.shape_ahead import ShapeAhead
 
 _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely
@@ -129,6 +130,7 @@ class Ways:
         self._room = Room.of(graph, most_seams)
         self._made: dict[tuple[bool, int, int], dict[float, Table]] = {}
         self._counted_ahead: dict[int, Ahead] = {}
+        self._shape_ahead: dict[int, ShapeAhead] = {}
 
     def routes(self, wanted: Wanted, count: int, most_cost: float = np.inf, least_cost: float = 0.0) -> tuple[Route, ...]:
         """Up to `count` routes within give, cheapest first; those that cost more than `most_cost` need not be found.
@@ -172,7 +174,8 @@ class Ways:
 
     def all_ways(self) -> Table:
         """The cheapest ways to everything that can be played, whatever they cost and however many seams they take."""
-        return self._made_table(Ahead.nothing(self._graph), Room.none(), np.inf, 0, self._limit)
+        nothing = Ahead.nothing(self._graph), ShapeAhead.nothing(self._graph)
+        return self._made_table(*nothing, Room.none(), np.inf, 0, self._limit)
 
     def _first_enough(
         self, wanted: Wanted, count: int, least_cost: float, most_cost: float, is_counted: bool
@@ -180,7 +183,8 @@ class Ways:
         """The routes of the tables up to the first one that no dearer one can better; none costs less than `least_cost`."""
         routes: list[Route] = []
         ahead = self._ahead_of(wanted.shortest_played, is_counted)
-        least = float(ahead.of_rest(self._graph.start, wanted.shortest_played - self._graph.to_hit_samples))
+        shape_ahead, start = self._shape_ahead_of(wanted.shortest_played, ahead), self._graph.start
+        least = float(ahead.of_rest(start, wanted.shortest_played - self._graph.to_hit_samples) + shape_ahead.of_rest(start, 0))
         if np.isinf(least):  # the end cannot be reached
             return ()
         most = most_cost - least
@@ -196,7 +200,8 @@ class Ways:
         made = self._made.setdefault((is_counted, first, last), {})
         if not (enough := [further for further in made if further >= beyond]):
             room = self._room if is_counted else Room.none()
-            made[beyond] = self._made_table(self._ahead_of(first, is_counted), room, beyond, first, last)
+            ahead = self._ahead_of(first, is_counted)
+            made[beyond] = self._made_table(ahead, self._shape_ahead_of(first, ahead), room, beyond, first, last)
             return made[beyond]
         return made[min(enough)]
 
@@ -213,11 +218,18 @@ class Ways:
     def _ahead(self) -> Ahead:
         return Ahead.of(self._graph)
 
-    def _made_table(self, ahead: Ahead, room: Room, beyond: float, first: int, last: int) -> Table:
+    def _shape_ahead_of(self, first: int, ahead: Ahead) -> ShapeAhead:
+        """What straying still costs ways that last no shorter than so long, beside what else is ahead of them."""
+        until = first - self._graph.to_hit_samples
+        if first not in self._shape_ahead:
+            self._shape_ahead[first] = ShapeAhead.of(self._ahead, until)
+        return self._shape_ahead[first].beside(ahead, self._ahead, until)
+
+    def _made_table(self, ahead: Ahead, shape_ahead: ShapeAhead, room: Room, beyond: float, first: int, last: int) -> Table:
         graph, n, width = ahead.graph, ahead.graph.at.size, max(1, room.layers)
         limit, until = max(0, min(self._limit, last)), first - graph.to_hit_samples
         most = _MOST_COUNTED_STATES // width if room.layers else _MOST_STATES if np.isfinite(beyond) else _MOST_STATES_OF_ALL
-        least = np.float32(ahead.of_rest(graph.start, until))
+        least = np.float32(ahead.of_rest(graph.start, until) + shape_ahead.of_rest(graph.start, 0))
         start, zero = np.array([graph.start]), np.zeros(1, dtype=np.int64)
         cost, at, came, taken, _ = cheapest_labels(
             (graph.steps, ahead.step_cost),
@@ -226,16 +238,18 @@ class Ways:
             graph.end,
             (limit, limit),
             graph.quantum(limit, most, _QUANTA_PER_BAR),
-            np.float32(least + beyond),
+            np.float32(least + beyond + shape_ahead.unsure_cost),
             room.layers,
             room.for_kernel(first, last),
             graph.shape.for_kernel(0),
+            shape_ahead.for_kernel(0),
             NOTHING_KNOWN,
         )
         ends = np.flatnonzero(np.isfinite(cost).reshape(-1, n, width)[:, graph.end].ravel())
         ends = (ends // width * n + graph.end) * width + ends % width
-        paid = cost[ends] - ahead.of_rest(graph.end, until - at[ends])
-        return Table(graph, float(least + beyond), ends, at[ends] + graph.to_hit_samples, paid.astype(np.float32), came, taken)
+        rest = ahead.of_rest(graph.end, until - at[ends]) + shape_ahead.of_rest(graph.end, at[ends], ends % width)
+        paid, played = (cost[ends] - rest).astype(np.float32), at[ends] + graph.to_hit_samples
+        return Table(graph, float(least + beyond), ends, played, paid, came, taken)
 
     def _within(self, table: Table, wanted: Wanted, count: int) -> list[Route]:
         """The cheapest routes of a table that meet a length, each with other seams."""

@@ -7,11 +7,12 @@ from functools import cached_property
 import numpy as np
 
 from evenseam.core.plan.search._kernels import broken_off, cheapest_labels, places_met
-from evenseam.core.plan.search.ahead import Ahead
+from evenseam.core.plan.search.ahead import Ahead, Floats, Ints
 from evenseam.core.plan.search.labels import NOTHING_KNOWN, SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
 from evenseam.core.plan.search.limits import OUT_OF_REACH
 from evenseam.core.plan.search.openings import Openings
 from evenseam.core.plan.search.room import Jumps, Room
+from evenseam.core.plan.search.shape_ahead import ShapeAhead
 from evenseam.core.plan.search.stages import PASSED_OVER, End, EndAnew, StageTable, Starts, Waypoint, back
 
 _QUANTA_PER_BAR = 16
@@ -55,11 +56,28 @@ class Legs:
         self._room = Room.of(graph, most_seams, jumps)
         self._width = max(1, self._room.layers)
         self._uncounted, self._jumps, self._lasts = ahead, jumps, lasts_samples - graph.to_hit_samples - self._rests
+        self._ending_cost = np.inf if ending is None else ending.cost
+        self._shape_ahead: dict[tuple[int, int], ShapeAhead] = {}
+        self._no_shape = ShapeAhead.nothing(graph)
 
     @cached_property
     def _ahead(self) -> Ahead:
-        ending_cost = np.inf if self._ending is None else self._ending.cost
-        return self._uncounted.with_seams_left(self._room.layers, self._lasts, self._jumps.openings, ending_cost)
+        return self._uncounted.with_seams_left(self._room.layers, self._lasts, self._jumps.openings, self._ending_cost)
+
+    def _strays_ahead(self, wanted: Wanted) -> ShapeAhead:
+        """What straying still costs ways that end in time, beside what else is ahead of them."""
+        if not self._graph.shape.wished.size:
+            return self._no_shape
+        ends_from, until = self._may_end(wanted)[0] - self._graph.to_hit_samples, self._until(wanted)
+        if (ends_from, until) not in self._shape_ahead:
+            of_any = ShapeAhead.of(self._uncounted, ends_from, self._jumps, self._ending_cost)
+            self._shape_ahead[ends_from, until] = of_any.beside(self._ahead, self._uncounted, until)
+        return self._shape_ahead[ends_from, until]
+
+    def _rest(self, wanted: Wanted, node: int | Ints, samples: int | Ints, layer: int | Ints = 0) -> Floats:
+        """What is ahead of a node at a sample of the output, with so many seams taken."""
+        rest = self._ahead.of_rest(node, self._until(wanted) - samples, layer)
+        return rest + self._strays_ahead(wanted).of_rest(node, samples, layer)
 
     @property
     def seams_are_short(self) -> bool:
@@ -68,7 +86,7 @@ class Legs:
 
     def opening(self, wanted: Wanted) -> Starts:
         """The one start of all ways, at what any of them costs at least."""
-        cost = self._ahead.of_rest(self._graph.start, self._until(wanted))
+        cost = self._rest(wanted, self._graph.start, 0)
         return Starts.of(np.full(1, cost, dtype=np.float32), self._graph.start, 0, 0, 0, -1, -1, -1, PASSED_OVER)
 
     def may_last(self, wanted: Wanted) -> bool:
@@ -103,6 +121,7 @@ class Legs:
             self._room.layers,
             self._room.for_kernel(*(samples - base for samples in self._may_end(wanted))),
             graph.shape.for_kernel(base),
+            self._strays_ahead(wanted).for_kernel(base),
             NOTHING_KNOWN if known is None else known.cost.ravel(),
         )
         cost, at, began = (labels.reshape(-1, graph.at.size, self._width) for labels in (cost, at, began))
@@ -138,9 +157,9 @@ class Legs:
         hit = self.waypoints[number]
         return hit.at_samples - hit.reach_samples(give, table.begun.since_first) <= table.followed_samples + self._longest_move
 
-    def meets(self, table: StageTable, number: int, give: float, most: tuple[float, float], missed: float) -> Starts | None:
+    def meets(self, table: StageTable, number: int, wanted: Wanted, most: tuple[float, float], missed: float) -> Starts | None:
         """Where ways may go on from that have met a waypoint; None where it cannot be met."""
-        hit, graph, ahead = self.waypoints[number], self._graph, self._ahead
+        hit, graph, ahead, give = self.waypoints[number], self._graph, self._ahead, wanted.give
         if not hit.bar.size:
             return None
         reach = hit.reach_samples(give, table.begun.since_first)
@@ -158,18 +177,19 @@ class Legs:
             (self._last_at, LEAST_SPAN_SHARE, SPEED_COST, STRETCH_COST_PER_PCT2),
             (np.float32(min(most)), np.float32(most[1])),
             graph.shape.for_kernel(0),
+            self._strays_ahead(wanted).for_kernel(0),
             self._most_debt,
             missed,
             table.number,
         )
         return Starts(*found) if found[0].size else None
 
-    def meets_at_once(self, table: StageTable, number: int, give: float, most: float, missed: float) -> Starts | None:
+    def meets_at_once(self, table: StageTable, number: int, wanted: Wanted, most: float, missed: float) -> Starts | None:
         """Where ways may go on from that meet a waypoint in the same bars as the one before, which a seam has to play on.
 
         They are the starts of their table, which begin after both. None where there are none.
         """
-        hit, begun, graph = self.waypoints[number], table.begun, self._graph
+        hit, begun, graph, give = self.waypoints[number], table.begun, self._graph, wanted.give
         if begun.samples_last <= hit.at_samples - hit.reach_samples(give, begun.since_first):
             return None
         _, place_at, _ = self._places[number]
@@ -195,6 +215,8 @@ class Legs:
         by_pct = 100 * (sounds - landed) / span[start]
         cost += np.where(landed == sounds, 0.0, share * (SPEED_COST + STRETCH_COST_PER_PCT2 * np.square(by_pct)))
         goes_on = begun.samples[start] + landed - sounds
+        still, node, layer = self._strays_ahead(wanted), begun.node[start], begun.layer[start]
+        cost += still.of_rest(node, goes_on, layer) - still.of_rest(node, begun.samples[start], layer)
         rows = begun.node[start], goes_on, begun.layer[start], landed, table.number, -1 - start, -1, place_at[place]
         return Starts.of(cost.astype(np.float32), *rows) if start.size else None
 
@@ -224,8 +246,7 @@ class Legs:
             return None
         to, bar = anew.to[free], anew.bar[free]
         samples, layer = hit.goes_on_samples + graph.at[to] - graph.at[bar], state % self._width + (self._width > 1)
-        rest = self._ahead.of_rest(to, self._until(wanted) - samples, layer)
-        total = (cost + missed + anew.cost[free] + rest).astype(np.float32)
+        total = (cost + missed + anew.cost[free] + self._rest(wanted, to, samples, layer)).astype(np.float32)
         return Starts.of(total, to, samples, layer, hit.goes_on_samples, table.number, state, _ANEW - free, graph.at[bar])
 
     def _broken_off(
@@ -246,6 +267,7 @@ class Legs:
             0.0 if until_samples is None else _INSIDE_BAR_COST,
             self._width - 1 - graph.fades if self._width > 1 else 1,
             (ahead.per_sample, ahead.to_end, self._until(wanted)),
+            self._strays_ahead(wanted).for_kernel(0),
         )
         return (cost, state) if state >= 0 else None
 
@@ -269,7 +291,7 @@ class Legs:
             played = table.at.ravel()[states[met == number]] + table.base + to_hit
             is_end = (played >= last.shortest_played) & (played <= last.longest_played)
             state, played = states[met == number][is_end], played[is_end]
-            rest = self._ahead.of_rest(end, self._until(wanted) + to_hit - played, state % self._width)
+            rest = self._rest(wanted, end, played - to_hit, state % self._width)
             total = table.cost.ravel()[state] - rest + last.cost(played) + missed
             ends = zip(total.tolist(), state.tolist(), played.tolist(), strict=True)
             found += [End(cost, table.number, at, so_long) for cost, at, so_long in ends]

@@ -50,9 +50,9 @@ class Shape:
         # The nodes after the bars, the fade and the start, play for no time.
         return cls(wished, step, np.pad(np.pad(sums, ((0, 0), (1, 0))), ((0, 0), (0, 2)), mode="edge"))
 
-    def for_kernel(self, base_samples: int) -> tuple[NDArray[np.float32], int, int, NDArray[np.float64], float]:
+    def for_kernel(self, base_samples: int) -> tuple[NDArray[np.float32], float, int, NDArray[np.float64], float]:
         """As the kernels take it, for times that count from a sample of the output."""
-        return self.wished, self.step_samples, base_samples, self.sums, SHAPE_COST
+        return self.wished, 1 / self.step_samples, base_samples, self.sums, SHAPE_COST
 
 
 def levels_of(chart: Chart, bars: Bars) -> NDArray[np.float64]:

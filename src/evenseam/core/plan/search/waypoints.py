@@ -25,7 +25,8 @@ from evenseam.core.plan.search.stages import MUST_COST, End, EndAnew, Group, Sta
 _PASSED_OVER = 2  # hits in a row, before more are
 _TRIED_PER_ROUTE = 8
 _FEW_ROUTES = 4  # to follow more of them back at every step takes longer than what they then spare
-_CLOSE_END = 2  # times what any hit may cost more
+_FURTHER = (2.0, 4.0, np.inf)  # times the bounds, where no way within them comes to its end
+_CLOSE_ENDS = (2.0, 3.5)  # times what any hit may cost more
 
 Costs = NDArray[np.float64]
 
@@ -45,12 +46,12 @@ class Bounds:
     @property
     def close(self) -> Self:
         """Those in which most ways that meet all hits are found, a must being no dearer than another hit."""
-        return replace(self, beyond_must=self.beyond, beyond_end=min(self.beyond_end, _CLOSE_END * self.beyond))
+        return replace(self, beyond_must=self.beyond, beyond_end=min(self.beyond_end, _CLOSE_ENDS[0] * self.beyond))
 
-    @property
-    def further(self) -> Self:
-        """Those within which ways are found where others come to no end, before all are looked at."""
-        return replace(self, beyond=3 * self.beyond, beyond_must=3 * self.beyond_must, beyond_end=3 * self.beyond_end)
+    def further(self, by: float) -> Self:
+        """Those within which ways are found where others come to no end, so many times as far."""
+        beyond, must, end = (by * far for far in (self.beyond, self.beyond_must, self.beyond_end))
+        return replace(self, beyond=beyond, beyond_must=must, beyond_end=end)
 
 
 # What was found of the ways that meet all hits: the cheapest routes, within which bounds, what the cheapest start of each stage
@@ -135,8 +136,8 @@ def _tried(missed: Sequence[float], bounds: Bounds, may_miss: float) -> Iterator
     if n > _PASSED_OVER:
         yield n, bounds
     if np.isinf(bounds.most):  # else there is one, within less
-        yield n, bounds.further
-        yield n, replace(bounds, beyond=np.inf, beyond_must=np.inf, beyond_end=np.inf)
+        for by in _FURTHER:
+            yield n, bounds.further(by)
 
 
 def _in_order(end: End) -> tuple[float, int, int, int]:
@@ -210,12 +211,15 @@ class _Sweep:
 
     def _near_end(self, group: Group, most: float, known: StageTable | None) -> StageTable | None:
         """The table of the cheapest ways of a group to the end, if enough of them end there: then no dearer one is cheaper."""
-        close = float(group.starts.cost.min()) + _CLOSE_END * self._bounds.beyond
-        if self._count > _FEW_ROUTES or close >= most:
-            return None
-        table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
-        ends = [end for end in self._ends_of(table) if end.cost <= close]
-        return table if len(self._routes_of(ends, [*self.tables, table])) == self._count else None
+        for times in _CLOSE_ENDS if self._count <= _FEW_ROUTES else ():
+            close = float(group.starts.cost.min()) + times * self._bounds.beyond
+            if close >= most:
+                return None
+            table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
+            ends = [end for end in self._ends_of(table) if end.cost <= close]
+            if len(self._routes_of(ends, [*self.tables, table])) == self._count:
+                return table
+        return None
 
     def _ends_of(self, table: StageTable) -> list[End]:
         return [*self._legs.ends(table, self._wanted), *self._legs.ends_anew(table, self._wanted)]
@@ -253,8 +257,8 @@ class _Sweep:
     def _met(self, table: StageTable, number: int, most: tuple[float, float], missed: float) -> Iterator[Group]:
         """Where ways go on that have met a hit, keeping the beat or not."""
         for starts in (
-            self._legs.meets(table, number, self._wanted.give, most, missed),
-            self._legs.meets_at_once(table, number, self._wanted.give, most[0], missed),
+            self._legs.meets(table, number, self._wanted, most, missed),
+            self._legs.meets_at_once(table, number, self._wanted, most[0], missed),
             self._legs.starts_anew(table, number, self._wanted, missed),
         ):
             if starts is not None:
