@@ -13,6 +13,7 @@ from evenseam.core.errors import BriefError
 from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.brief import LANDINGS
 from evenseam.core.plan.landing import Tail
+from evenseam.core.plan.laying import Held, aimed
 from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.past_hits import PastHits
 from evenseam.core.plan.offer import Offer
@@ -349,3 +350,9 @@ def test_the_last_hit_falls_where_it_is_asked_for_and_the_ring_out_fills_the_res
     assert plan.pieces()[-1].out_out_samples == plan.target_samples
     ring_out = min(chart.ring_out_end_samples - chart.last_hit_samples, plan.target_samples - met.landed_samples)
     assert abs(plan.passages[-1].out_out_samples - met.landed_samples - ring_out) <= 0.021 * rate
+
+
+def test_a_place_that_meets_two_aims_is_held_for_the_first() -> None:
+    track, before = heard("first_light"), Held(48_000, 48_100)
+    near = Aim(48_600, tolerance_samples=960)
+    assert aimed(track.chart, before, 48_000, near, None) == aimed(track.chart, before, 48_000, near, 3.0) == before

@@ -46,6 +46,8 @@ def held_places(chart: Chart, spans: Sequence[Span], route: Route, aims: Sequenc
 def aimed(chart: Chart, before: Held, edit_samples: int, aim: Aim, give_pct: float | None) -> Held:
     """A place that meets an aim: where its own speed brings it if that is near enough, else where it is asked for."""
     played, wanted = edit_samples - before.edit_samples, aim.at_samples - before.out_samples
+    if played == 0:  # it is held for another aim, and cannot sound twice
+        return before
     if abs(played - wanted) <= aim.tolerance_samples - round(_ROOM_S * chart.rate):
         return Held(edit_samples, before.out_samples + played)
     if give_pct is not None:
