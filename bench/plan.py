@@ -19,7 +19,7 @@ from evenseam.core.audio import decode
 from evenseam.core.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
-from evenseam.core.plan import Aim, Brief, Plan
+from evenseam.core.plan import Aim, Brief, Plan, Wish
 from evenseam.core.plan.planner import Planner
 from evenseam.demo.load import MUSIC
 
@@ -109,6 +109,10 @@ def long_briefs(rng: np.random.Generator, rate: int) -> Iterator[tuple[str, Brie
     yield "pairs of musts too near each other, give 0", replace(asked, aims=pairs, give_pct=0.0)
     yield "no hits, give 0", replace(asked, aims=(), give_pct=0.0)
     yield "no hits, give 0, six seams at most", replace(asked, aims=(), give_pct=0.0, max_seams=6)
+    half = asked.target_samples // 2
+    shape = Wish(0, half, 0.2, 0.8), Wish(half, asked.target_samples, 0.9, 0.3)
+    yield "better met than not, with a shape", replace(asked, shape=shape)
+    yield "no hits, with a shape", replace(asked, aims=(), shape=shape)
 
 
 def main() -> None:
@@ -138,6 +142,8 @@ def main() -> None:
     print(f"plain lengths: {plain.told()}")
     for how, tally in long.items():
         print(f"ten minutes, {how}: {tally.told()}")
+    p50, p95 = np.percentile([ms for tally in long.values() for ms in tally.spent_ms], [50, 95])
+    print(f"ten minutes, however asked: {p50:.0f} ms, p95 {p95:.0f} ms")
     for words, tally in (("four hits, give 3 %", four), ("two hits and a last hit, give 1 %", ending)):
         kept, near = np.array(tally.kept), np.array(tally.reachable)
         print(f"{words}: all kept {kept.mean():.0%}; within reach {near.mean():.0%}, of these kept {kept[near].mean():.0%}")
