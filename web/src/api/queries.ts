@@ -91,8 +91,12 @@ export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartI
       const kept = await answer(api.GET('/api/cues/{cue_id}/fit', at))
       return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
     },
-    // While the next fit is on its way, that of the same cue and track stays on screen, and is heard.
-    placeholderData: () => lastFit(cue?.id ?? 0, trackId),
+    // While the next fit is on its way, that of the same cue and track stays on screen, and is heard: the one that was there,
+    // not one that was asked for before and came late.
+    placeholderData: (shown: CueFit | undefined, of) => {
+      const isSame = of?.queryKey[1] === cue?.id && of?.queryKey[5] === trackId
+      return isSame && shown?.plan ? shown : lastFit(cue?.id ?? 0, trackId)
+    },
   })
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */

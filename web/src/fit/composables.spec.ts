@@ -1,9 +1,13 @@
 import { useFitBefore } from './useFitBefore'
 import { useTrial } from './useTrial'
 import { useSeams } from './useSeams'
+import { useQuery } from '@tanstack/vue-query'
+import { flushPromises } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { nextTick, ref } from 'vue'
-import type { Chart, CueFit, Plan } from '@/api/client'
+import { computed, nextTick, ref } from 'vue'
+import type { Chart, Cue, CueFit, Plan } from '@/api/client'
+import { cueFitQuery, queryClient } from '@/api/queries'
+import { mockServer, onPage } from '@/api/server.mock'
 
 describe('useTrial', () => {
   it('asks for the latest length only, one at a time', async () => {
@@ -57,6 +61,34 @@ describe('useSeams', () => {
     seams.hear(plan.value.seams[0]!)
     expect(play).toHaveBeenCalledWith(8, 12)
     expect(seams.next(8.5, false)!.out_samples).toBe(300)
+  })
+})
+
+describe('the fit of a cue', () => {
+  it('stays on screen until the next one comes, whatever else comes late', async () => {
+    const fits: Record<number, (fit: unknown) => void> = {}
+    mockServer(async () => ({ json: await new Promise((resolve) => (fits[flicks.value] = resolve)) }))
+    const flicks = ref(72)
+    const query = computed(() => cueFitQuery({ id: 1, slot_length_flicks: flicks.value } as Cue, 3, 'c'))
+    const { data, leave } = onPage(() => useQuery(query))
+    const asked = (length: number) => vi.waitFor(() => expect(fits[length]).toBeDefined())
+    await asked(72)
+    fits[72]!({ fit_id: 1, plan: {} })
+    await vi.waitFor(() => expect(data.value!.fit_id).toBe(1))
+    flicks.value = 50
+    await asked(50)
+    flicks.value = 72
+    await flushPromises()
+    fits[50]!({ fit_id: 2, plan: {} })
+    await vi.waitFor(() => expect(queryClient.isFetching()).toBe(0))
+    flicks.value = 60
+    await asked(60)
+    expect(data.value!.fit_id).toBe(1)
+    fits[60]!({ fit_id: 3, plan: {} })
+    await vi.waitFor(() => expect(data.value!.fit_id).toBe(3))
+    leave()
+    queryClient.clear()
+    vi.unstubAllGlobals()
   })
 })
 
