@@ -90,7 +90,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
                 came[other] = state
                 taken[other] = -1
                 began[other] = began[state]
-        above = layer
+        above, start = layer, began[state]
         if layers > 0:
             above = layer + 1
             if above == layers:
@@ -120,7 +120,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
                 at[other] = then
                 came[other] = state
                 taken[other] = e
-                began[other] = began[state]
+                began[other] = start
     return cost, at, came, taken, began
 
 
@@ -314,6 +314,22 @@ def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, lay
                     if value < least:
                         least, found = value, (bucket * nodes + node) * width + layer
     return least, found
+
+
+@numba.njit(cache=True, nogil=True)
+def walked_back(came, taken, state):  # type: ignore[no-untyped-def]
+    """Where a state of `cheapest_labels` goes back to: the number of the start, and the edges on the way, the last one first.
+
+    came, taken: as it returns them. Below 0 a state is a start itself, -1 minus its number. Returns: int, and int64 (edges,).
+    """
+    edges = np.empty(came.size, dtype=np.int64)
+    n = 0
+    while state >= 0:
+        if taken[state] >= 0:
+            edges[n] = taken[state]
+            n += 1
+        state = np.int64(came[state])
+    return -1 - state, edges[:n].copy()
 
 
 @numba.njit(cache=True, nogil=True)

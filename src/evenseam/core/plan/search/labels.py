@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.plan.alternates import different
 from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.search._kernels import cheapest_labels
+from evenseam.core.plan.search._kernels import cheapest_labels, walked_back
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.openings import OWN, Graph
 from evenseam.core.plan.search.room import FEW_SEAMS, Room
@@ -263,11 +263,7 @@ class Ways:
         return different(found, count)
 
     def _trace(self, state: int, table: Table, cost: float, played: int) -> Route:
-        edges: list[int] = []  # the last one first, as the way is followed back
-        while state >= 0:
-            if table.taken[state] >= 0:
-                edges.append(int(table.taken[state]))
-            state = int(table.came[state])
-        *seams, opening = (table.graph.pair(edge) for edge in edges)
+        _, edges = walked_back(table.came, table.taken, state)  # the last one first
+        *seams, opening = (table.graph.pair(edge) for edge in edges.tolist())
         fades_on = seams.pop(0)[0] if self._graph.fades else None
         return Route(tuple(reversed(seams)), cost, played, opens_on=opening[1], fades_on=fades_on)

@@ -20,6 +20,7 @@ from evenseam.core.plan.search.room import Jumps
 UNSURE_COST = 3.0
 _MOST_STATES = 2_000_000  # above it nothing is known
 _MOST_COST = 1e12  # more than anything costs
+_NOTHING = np.zeros(())
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -93,6 +94,8 @@ class ShapeAhead:
 
     def of_rest(self, node: int | Ints, samples: int | Ints, layer: int | Ints = 0) -> Floats:
         """What comes to what is ahead of a node at a sample of the output, with so many seams taken."""
+        if not self.more.size:
+            return _NOTHING
         node, samples, layer = np.broadcast_arrays(node, samples, layer)
         flat = (of.ravel() for of in (node, layer, samples))
         return np.asarray(all_still_strays(self.for_kernel(0), *flat)).reshape(node.shape)

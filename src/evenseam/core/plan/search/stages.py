@@ -7,7 +7,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.search._kernels import gone_beyond
+from evenseam.core.plan.search._kernels import gone_beyond, walked_back
 
 PASSED_OVER = -1  # the sample that sounds at a hit which is missed
 MUST_COST = 1000.0  # of a hit that is missed though it must be met: more than all else together
@@ -86,6 +86,11 @@ class Starts:
     def since(self) -> Ints:
         """When each met its hit."""
         return self.rows[3]
+
+    @cached_property
+    def least_cost(self) -> float:
+        """What the cheapest of them costs."""
+        return float(self.cost.min())
 
     @cached_property
     def since_first(self) -> int:
@@ -192,12 +197,9 @@ def back(table: StageTable, state: int, edges: list[int]) -> int:
 
     Below 0 a state is a start itself, -1 minus its number.
     """
-    while state >= 0:
-        edge = int(table.taken[state])
-        if edge >= 0:
-            edges.append(edge)
-        state = int(table.came[state])
-    return -1 - state
+    start, taken = walked_back(table.came, table.taken, state)
+    edges += taken.tolist()
+    return int(start)
 
 
 def of_all(parts: list[Starts]) -> Starts:

@@ -169,7 +169,7 @@ class _Sweep:
             self._groups[0].append(Group(self._legs.opening(self._wanted)))
         for stage in range(self._last + 1):
             known = self._gone_on(stage)
-            for group in sorted(self._together(stage, known is not None), key=lambda group: float(group.starts.cost.min())):
+            for group in sorted(self._together(stage, known is not None), key=lambda group: group.starts.least_cost):
                 self._follow(stage, group, None if group.passed else known)
         return self._routes_of(self._ends, self.tables)
 
@@ -199,9 +199,9 @@ class _Sweep:
     def _follow(self, stage: int, group: Group, known: StageTable | None) -> None:
         """Follow the ways of a group until their hit, and go on from there; only what is cheaper than is known."""
         if not group.passed:
-            self._least[stage] = min(self._least[stage], group.starts.cost.min())
+            self._least[stage] = min(self._least[stage], group.starts.least_cost)
         most = self._most(group, stage)
-        if group.passed and group.starts.cost.min() > most:
+        if group.passed and group.starts.least_cost > most:
             return
         table = self._near_end(group, most, known) if stage == self._last else None
         if table is None:
@@ -212,7 +212,7 @@ class _Sweep:
     def _near_end(self, group: Group, most: float, known: StageTable | None) -> StageTable | None:
         """The table of the cheapest ways of a group to the end, if enough of them end there: then no dearer one is cheaper."""
         for times in _CLOSE_ENDS if self._count <= _FEW_ROUTES else ():
-            close = float(group.starts.cost.min()) + times * self._bounds.beyond
+            close = group.starts.least_cost + times * self._bounds.beyond
             if close >= most:
                 return None
             table = self._legs.followed(len(self.tables), self._last, group.starts, self._wanted, close, known)
@@ -294,7 +294,7 @@ class _Sweep:
         most = min(self._bound(stage), self._enough)
         if group.passed:
             beyond = self._bounds.beyond_end if stage == self._last else self._bounds.beyond
-            most = min(float(group.starts.cost.min()) + beyond, self._bounds.most, self._enough)
+            most = min(group.starts.least_cost + beyond, self._bounds.most, self._enough)
         after = range(stage + 1, stage + 2 + self._reach - group.passed)
         if after.stop > self._last:
             return most
