@@ -10,6 +10,7 @@ import {
   type CueFit,
   type Forecasts,
   type Tempo,
+  type Way,
 } from './client'
 
 export const queryClient = new QueryClient({
@@ -72,6 +73,9 @@ const askedKey = (cue: Cue | undefined, trackId: number | null, chartId: string)
 ]
 const ASKED_PARTS = 7
 
+const isOf = (key: readonly unknown[] | undefined, cue: Cue | undefined, trackId: number | null) =>
+  key?.[1] === (cue?.id ?? 0) && key?.[5] === trackId
+
 /** The fit of a cue and a track that came last, whatever it was asked for; many queries at once have no other way to it. */
 function lastFit(cueId: number, trackId: number | null): CueFit | undefined {
   const known = queryClient
@@ -93,10 +97,8 @@ export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartI
     },
     // While the next fit is on its way, that of the same cue and track stays on screen, and is heard: the one that was there,
     // not one that was asked for before and came late.
-    placeholderData: (shown: CueFit | undefined, of) => {
-      const isSame = of?.queryKey[1] === cue?.id && of?.queryKey[5] === trackId
-      return isSame && shown?.plan ? shown : lastFit(cue?.id ?? 0, trackId)
-    },
+    placeholderData: (shown: CueFit | undefined, of) =>
+      shown?.plan && isOf(of?.queryKey, cue, trackId) ? shown : lastFit(cue?.id ?? 0, trackId),
   })
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */
@@ -104,6 +106,7 @@ export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId:
   queryOptions({
     queryKey: [...askedKey(cue && { ...cue, asks: { ...cue.asks, method: null } }, trackId, chartId), 'ways'],
     queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', { params: { path: { cue_id: cue!.id } } })),
+    placeholderData: (shown: Way[] | undefined, of) => (isOf(of?.queryKey, cue, trackId) ? shown : undefined),
   })
 
 /** The smallest changes of what a cue asks for that would have its musts met. */

@@ -31,7 +31,12 @@ const isChosen = (name: string) =>
   <section class="ways" aria-label="Other ways">
     <AskFields />
     <p v-if="ways.error.value" class="problem" role="alert">{{ ways.error.value.message }}</p>
-    <table v-else-if="ways.data.value" aria-label="Ways to fit">
+    <table
+      v-else-if="ways.data.value"
+      aria-label="Ways to fit"
+      :aria-busy="ways.isPlaceholderData.value"
+      :class="{ stale: ways.isPlaceholderData.value }"
+    >
       <thead>
         <tr>
           <th>Way</th>
@@ -96,6 +101,9 @@ th,
 td {
   padding: 1px 11px 1px 0;
   white-space: nowrap;
+}
+.stale td:not(:first-child) {
+  opacity: 0.35;
 }
 .sections {
   max-width: 14ch;

@@ -1,11 +1,17 @@
 import type { CueAsks } from '@/api/client'
+import { queryClient } from '@/api/queries'
+import { mockServer } from '@/api/server.mock'
 import { subjectKeys } from '@/app/workbench'
+import { VueQueryPlugin } from '@tanstack/vue-query'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, ref } from 'vue'
 import type { CueChange } from '@/app/cueDesk'
 import { useAsks } from './useAsks'
 import AskFields from './AskFields.vue'
+import WaysPanel from './WaysPanel.vue'
+
+const COSTS = { seams: [], hits: 0, opening: 'own', ending: 'own', sections: 'A', repeated_pct: 0 }
 
 /** A bench with a cue that asks for something, and what it was asked to change. */
 function benchWith(asks: CueAsks | null) {
@@ -74,6 +80,36 @@ describe('what is asked of a fit', () => {
     expect(fields.text()).toContain('2 seams left out')
     await fields.findAll('button').at(-1)!.trigger('click')
     expect(updateCue).toHaveBeenCalledWith({ asks: { kept_seams: [[1, 2]] } })
+  })
+})
+
+describe('the other ways', () => {
+  it('stay to be chosen from while those are on their way of what is asked for now', async () => {
+    const waiting: ((ways: object[]) => void)[] = []
+    mockServer(async () => ({ json: await new Promise((resolve) => waiting.push(resolve)) }))
+    const { bench, updateCue, global } = benchWith(null)
+    Object.assign(bench, { track: ref({ id: 3, state: 'ready', chart_id: 'c' }) })
+    const panel = mount(WaysPanel, {
+      global: { ...global, plugins: [[VueQueryPlugin, { queryClient }]], stubs: { AskFields: true } },
+    })
+    const answered = async (...methods: string[]) => {
+      await vi.waitFor(() => expect(waiting.length).toBe(1))
+      waiting.pop()!(methods.map((method) => ({ method, costs: { ...COSTS }, problem: null })))
+      await vi.waitFor(() => expect(panel.findAll('.choose').length).toBe(methods.length))
+    }
+    expect(panel.get('[role="status"]').text()).toBe('Trying every way …')
+    await answered('blend', 'trim')
+    const trim = panel.findAll('.choose')[1]!
+    bench.cue.value = { ...bench.cue.value, asks: { give_pct: 2 } as CueAsks }
+    await vi.waitFor(() => expect(panel.get('table').attributes('aria-busy')).toBe('true'))
+    await trim.trigger('click')
+    expect(updateCue).toHaveBeenCalledWith({ asks: { give_pct: 2, method: 'trim' } })
+    await answered('blend', 'trim', 'loop')
+    expect(panel.get('table').attributes('aria-busy')).toBe('false')
+    expect(panel.findAll('.choose')[1]!.element).toBe(trim.element)
+    panel.unmount()
+    queryClient.clear()
+    vi.unstubAllGlobals()
   })
 })
 
