@@ -3,6 +3,7 @@
 import logging
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cache
 from typing import Any
 
 from sqlalchemy import select
@@ -209,12 +210,13 @@ def forecasts(context: Context, cue_id: int, after: int, most: int) -> Judged:
         asked, n_tracks = asked_of(cue), count_tracks(session, cue.production_id)
         tracks = some_tracks(session, cue.production_id, after, most)
     found: dict[int, Outlook] = {}
+    brief_at = cache(asked.at)
     for track in tracks:
         try:
             forecast = context.planners.forecast(track)
         except NotReadyError:
             continue
-        brief = asked.at(forecast.rate)
+        brief = brief_at(forecast.rate)
         found[track.id] = forecast.at(brief.target_samples, brief.aims)
     return Judged(found, len(tracks), n_tracks, tracks[-1].id if len(tracks) == most else None)
 
