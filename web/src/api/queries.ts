@@ -77,11 +77,11 @@ const isOf = (key: readonly unknown[] | undefined, cue: Cue | undefined, trackId
   key?.[1] === (cue?.id ?? 0) && key?.[5] === trackId
 
 /** The fit of a cue and a track that came last, whatever it was asked for; many queries at once have no other way to it. */
-function lastFit(cueId: number, trackId: number | null): CueFit | undefined {
+function lastFit(cue: Cue | undefined, trackId: number | null): CueFit | undefined {
   const known = queryClient
     .getQueryCache()
-    .findAll({ queryKey: ['fit', cueId] })
-    .filter(({ queryKey }) => queryKey[5] === trackId && queryKey.length === ASKED_PARTS)
+    .findAll({ queryKey: ['fit'] })
+    .filter(({ queryKey }) => isOf(queryKey, cue, trackId) && queryKey.length === ASKED_PARTS)
     .filter(({ state }) => (state.data as CueFit | undefined)?.plan)
     .sort((a, b) => b.state.dataUpdatedAt - a.state.dataUpdatedAt)
   return known[0]?.state.data as CueFit | undefined
@@ -98,7 +98,7 @@ export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartI
     // While the next fit is on its way, that of the same cue and track stays on screen, and is heard: the one that was there,
     // not one that was asked for before and came late.
     placeholderData: (shown: CueFit | undefined, of) =>
-      shown?.plan && isOf(of?.queryKey, cue, trackId) ? shown : lastFit(cue?.id ?? 0, trackId),
+      shown?.plan && isOf(of?.queryKey, cue, trackId) ? shown : lastFit(cue, trackId),
   })
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */
