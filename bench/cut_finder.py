@@ -18,8 +18,8 @@ from sklearn.preprocessing import StandardScaler
 
 from evenseam.core.audio import decode
 from evenseam.core.errors import NoPlanError
-from evenseam.core.listen.intake import take_in
-from evenseam.core.listen.spectra import Spectra, spectra
+from evenseam.core.listen.features.intake import take_in
+from evenseam.core.listen.features.spectra import Spectra, spectra
 from evenseam.core.plan import Brief, Plan
 from evenseam.core.plan.planner import Planner
 from evenseam.core.render import Renderer

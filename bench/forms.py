@@ -19,10 +19,10 @@ from ear.render import RATE_HZ, Band, hear
 from evenseam.core.audio import Audio
 from evenseam.core.chart.chart import Section
 from evenseam.core.listen import listen
-from evenseam.core.listen.describe import beat_features
-from evenseam.core.listen.intake import ANALYSIS_RATE_HZ
-from evenseam.core.listen.sections import parts_of
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen.features.describe import beat_features
+from evenseam.core.listen.features.intake import ANALYSIS_RATE_HZ
+from evenseam.core.listen.features.spectra import spectra
+from evenseam.core.listen.form.sections import parts_of
 
 WINDOW_S = 3.0
 _band = lru_cache(maxsize=1)(Band)

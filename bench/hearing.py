@@ -19,11 +19,11 @@ import numpy as np
 
 from evenseam.core.audio import decode
 from evenseam.core.audio.levels import sounding_span
-from evenseam.core.listen.bars import find_bars
-from evenseam.core.listen.ear import hear
-from evenseam.core.listen.intake import take_in
-from evenseam.core.listen.spectra import Spectra, _rise, spectra
-from evenseam.core.listen.sureness import SIGNS
+from evenseam.core.listen.beats.bars import find_bars
+from evenseam.core.listen.beats.ear import hear
+from evenseam.core.listen.beats.sureness import SIGNS
+from evenseam.core.listen.features.intake import take_in
+from evenseam.core.listen.features.spectra import Spectra, _rise, spectra
 
 FOUND, BARS_FOUND = 0.85, 0.7  # F-measures from which beats and bars count as heard
 SURE = 0.7  # charts that give beats and beat one so much call themselves sure

@@ -15,10 +15,10 @@ import scipy.stats
 
 from evenseam.core.audio import decode
 from evenseam.core.chart.description import N_CELLS, N_PITCH_CLASSES
-from evenseam.core.listen.intake import take_in
-from evenseam.core.listen.pitches import pitches
-from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen.features.intake import take_in
+from evenseam.core.listen.features.spectra import spectra
+from evenseam.core.listen.harmony.pitches import pitches
+from evenseam.core.listen.harmony.ringing import ringing
 
 HELD_BEFORE_S, HELD_AFTER_S = 0.03, 0.08  # a note that lasts so long on both sides of a beat goes on across it
 INSTANT_S = 0.03  # a note that lasts no longer into a beat does not sound in it

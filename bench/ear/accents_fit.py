@@ -10,10 +10,10 @@ from fractions import Fraction
 import numpy as np
 from scipy.optimize import minimize
 
-from evenseam.core.listen.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
-from evenseam.core.listen.ear import hear
-from evenseam.core.listen.places import downbeat_share
-from evenseam.core.listen.spectra import Spectra, _rise
+from evenseam.core.listen.beats.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
+from evenseam.core.listen.beats.ear import hear
+from evenseam.core.listen.beats.places import downbeat_share
+from evenseam.core.listen.features.spectra import Spectra, _rise
 
 HOPS_PER_S = 22_050 / 220
 

@@ -6,7 +6,7 @@ Convolutions along half beats, dilated so that bars and phrases are seen, each s
 import torch
 from torch import Tensor, nn
 
-from evenseam.core.listen.halves import N_FEATURES
+from evenseam.core.listen.beats.halves import N_FEATURES
 
 KINDS = ("neither", "beat", "downbeat")
 METERS = (2, 3, 4, 5, 6, 7)

@@ -18,10 +18,10 @@ import torch
 from torch import Tensor, nn
 
 from ear.count_network import KINDS, METERS, Count, Counts
-from evenseam.core.listen.beats import decode_beats
-from evenseam.core.listen.ear import hear
-from evenseam.core.listen.halves import GROUPS, N_FEATURES, half_beat_features, half_beat_hops
-from evenseam.core.listen.spectra import Spectra, _rise
+from evenseam.core.listen.beats.ear import hear
+from evenseam.core.listen.beats.halves import GROUPS, N_FEATURES, half_beat_features, half_beat_hops
+from evenseam.core.listen.beats.tracking import decode_beats
+from evenseam.core.listen.features.spectra import Spectra, _rise
 
 HOPS_PER_S = 22_050 / 220
 N_HALVES = 384  # a training excerpt

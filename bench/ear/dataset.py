@@ -19,7 +19,7 @@ from ear.free import make_beatless
 from ear.piece import make_piece
 from ear.render import RATE_HZ, Band, hear
 from ear.scored import make_scored
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen.features.spectra import spectra
 
 BEATLESS_SHARE, SCORED_SHARE = 0.08, 0.37
 WORDS = ["open"]

@@ -14,10 +14,10 @@ import mir_eval
 import numpy as np
 
 from evenseam.core.chart.chart import VOICE_FROM
-from evenseam.core.listen.bars import find_bars
-from evenseam.core.listen.describe import mean_between
-from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear
-from evenseam.core.listen.spectra import Spectra, _rise
+from evenseam.core.listen.beats.bars import find_bars
+from evenseam.core.listen.beats.ear import STEP_HOPS, Hearing, hear
+from evenseam.core.listen.features.describe import mean_between
+from evenseam.core.listen.features.spectra import Spectra, _rise
 
 HOPS_PER_S = 22_050 / 220
 

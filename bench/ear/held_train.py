@@ -10,8 +10,8 @@ import numpy as np
 
 from ear.keys import Examples, piece_of, teach, where_notes
 from ear.render import RATE_HZ
-from evenseam.core.listen.ringing import around
-from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.features.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.harmony.ringing import around
 
 HELD_S = 0.06  # so long a note sounds on either side of what it is held across
 NEAR_S, BESIDE_S, STRUCK_S = 0.05, 0.15, 0.06  # what is asked besides: what sounds just before and after, what is struck

@@ -21,8 +21,8 @@ from ear.piece import Piece
 from ear.render import Band, Heard, hear
 from ear.steps import paced, take
 from evenseam.core.chart.description import N_TONES
-from evenseam.core.listen.keys import Seen
-from evenseam.core.listen.spectra import LOWEST_TONE
+from evenseam.core.listen.features.keys import Seen
+from evenseam.core.listen.features.spectra import LOWEST_TONE
 
 SHARES = {"free": 0.08, "scored": 0.42, "band": 0.5}
 EVERY_ASIDE = 12  # one piece in so many is kept aside

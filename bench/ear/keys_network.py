@@ -10,7 +10,7 @@ import torch
 from torch import Tensor, nn
 
 from evenseam.core.chart.description import N_TONES
-from evenseam.core.listen.spectra import LOWEST_TONE
+from evenseam.core.listen.features.spectra import LOWEST_TONE
 
 N_BANDS = 48
 BANDS_HZ = (30.0, 10_000.0)  # as core/listen/spectra.py has them

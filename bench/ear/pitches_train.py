@@ -9,8 +9,8 @@ import numpy as np
 
 from ear.keys import Examples, piece_of, teach, where_notes
 from ear.render import RATE_HZ
-from evenseam.core.listen.pitches import around, half_edges
-from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.features.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.harmony.pitches import around, half_edges
 
 INSTANT_S, STRUCK_S = 0.03, 0.04
 HALVES, STEP_S, JITTER_S = 220, (0.3, 0.9), 0.008  # of one piece, how far apart "beats" are where there are none, how far off

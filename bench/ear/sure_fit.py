@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from scipy.optimize import minimize
 
-from evenseam.core.listen.sureness import SIGNS
+from evenseam.core.listen.beats.sureness import SIGNS
 
 RIDGE = 0.02
 BINS = (0.0, 0.5, 0.7, 0.8, 0.9, 0.95, 1.01)

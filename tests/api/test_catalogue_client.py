@@ -7,7 +7,7 @@ import httpx
 import pytest
 
 from evenseam.core.errors import EvenSeamError
-from evenseam.services.catalogue import CatalogueClient, CatalogueError, CatalogueSlowError, Licence, LicenceRefusedError
+from evenseam.services.catalogue_client import CatalogueClient, CatalogueError, CatalogueSlowError, Licence, LicenceRefusedError
 
 PIECE = {
     "id": "a", "title": "A", "artist": "B", "tags": [], "tempo_bpm": 100.0, "meter": "4/4", "length_s": 60.0,

@@ -10,7 +10,7 @@ import soundfile as sf
 import soxr
 from fastapi.testclient import TestClient
 
-from evenseam.api.playing import DRAFT_HEADER
+from evenseam.api.sound import DRAFT_HEADER
 from evenseam.core.timebase import FLICKS_PER_S
 from tests.api.conftest import Ids, add_and_listen, wait_for
 

@@ -14,7 +14,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import select
 
-from evenseam.core.exchange import write_edl
+from evenseam.core.exchange.marks import write_edl
 from evenseam.core.picture import Film as CoreFilm
 from evenseam.core.timebase import FLICKS_PER_S, FrameRate
 from evenseam.demo.film.cuts import FILM, RECUT

@@ -12,7 +12,7 @@ from sqlalchemy import create_engine, inspect
 
 from evenseam.api.app import create_app
 from evenseam.core.errors import EvenSeamError, SetUpError
-from evenseam.ops.instance import alone_on, clear_scratch
+from evenseam.jobs.instance import alone_on, clear_scratch
 from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.ops.up import _check_port
 from evenseam.services.context import Context

@@ -6,7 +6,7 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
-from evenseam.core.exchange import FORMS, write_edl
+from evenseam.core.exchange.marks import FORMS, write_edl
 from evenseam.core.timebase import FLICKS_PER_S
 from evenseam.demo.film.cuts import FILM
 from evenseam.demo.load import FILMS_FOLDER

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
 
-from evenseam.core.exchange import write_captions, write_edl
+from evenseam.core.exchange.marks import write_captions, write_edl
 from evenseam.core.spot import Hit, Line, Sheet, Shot
 from evenseam.core.timebase import FrameRate
 from evenseam.demo.load import FILMS_FOLDER

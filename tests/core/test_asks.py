@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan import RESPECTS, Aim, Brief, Listening, Plan, Wish
 from evenseam.core.plan.search.graph import usable_bars
-from evenseam.core.plan.search.listening import Respects
+from evenseam.core.plan.search.respects import Respects
 from evenseam.core.plan.search.shape import levels_of
 from evenseam.core.render import Renderer
 from tests.conftest import HeardTrack, heard

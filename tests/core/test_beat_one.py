@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.chart.description import N_TONES
-from evenseam.core.listen.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
-from evenseam.core.listen.key import find_key
-from evenseam.core.listen.spectra import LOWEST_TONE, TONE_HOPS, Spectra
+from evenseam.core.listen.beats.accents import BAR_SIGNS, SIGNS, bar_signs, beat_signs
+from evenseam.core.listen.features.spectra import LOWEST_TONE, TONE_HOPS, Spectra
+from evenseam.core.listen.harmony.key import find_key
 
 HOPS_PER_BEAT = 48
 NAMES = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")

@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 
 from evenseam.core.audio.attacks import find_attacks
 from evenseam.core.errors import BriefError, NoPlanError
-from evenseam.core.exchange.tempo_read import read_tempo_midi
+from evenseam.core.exchange.tempi.fit_beats import beats_as_midi
+from evenseam.core.exchange.tempi.tempo_read import read_tempo_midi
 from evenseam.core.plan import Aim, Brief, Plan
-from evenseam.core.plan.choices import choices_of
 from evenseam.core.plan.counted import counted
 from evenseam.core.plan.follow import followed
+from evenseam.core.plan.judging.choices import choices_of
 from evenseam.core.render import Renderer
-from evenseam.core.render.beats import beats_as_midi
 from evenseam.core.tempo import Held, Moment, bent, chosen
 from tests.conftest import heard
 

@@ -13,7 +13,7 @@ from unittest.mock import patch
 import pytest
 import soundfile as sf
 
-from evenseam.cli import main
+from evenseam.cli.commands import main
 
 Done = subprocess.CompletedProcess[str]
 

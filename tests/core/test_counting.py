@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.chart.description import N_TONES
-from evenseam.core.listen.beats import decode_beats
-from evenseam.core.listen.counting import Counted, choose_grid, count_along
-from evenseam.core.listen.ear import METERS, Hearing
-from evenseam.core.listen.halves import GROUPS, LAGS, N_FEATURES, half_beat_features, half_beat_hops
-from evenseam.core.listen.spectra import Spectra
-from evenseam.core.listen.steady import has_slipped, held_to, steady_pulse
-from evenseam.core.listen.sureness import PULSE_FROM, SIGNS, Sureness
+from evenseam.core.listen.beats.counting import Counted, choose_grid, count_along
+from evenseam.core.listen.beats.ear import METERS, Hearing
+from evenseam.core.listen.beats.halves import GROUPS, LAGS, N_FEATURES, half_beat_features, half_beat_hops
+from evenseam.core.listen.beats.pulse import has_slipped, held_to, steady_pulse
+from evenseam.core.listen.beats.sureness import PULSE_FROM, SIGNS, Sureness
+from evenseam.core.listen.beats.tracking import decode_beats
+from evenseam.core.listen.features.spectra import Spectra
 
 HOPS_PER_S = 22_050 / 220
 

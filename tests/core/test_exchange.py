@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange import (
+from evenseam.core.exchange.marks import (
     FORMS,
     read_captions,
     read_csv,

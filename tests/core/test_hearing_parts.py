@@ -15,11 +15,12 @@ from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter, loudness_lu
 from evenseam.core.audio.long import LongSound
 from evenseam.core.audio.peaks import PeaksMaker, peaks_dat
 from evenseam.core.chart import Section, roles_of
-from evenseam.core.listen import chart_of, sections
-from evenseam.core.listen import intake as intake_module
-from evenseam.core.listen.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
-from evenseam.core.listen.sections import find_loops, find_sections, likeness
-from evenseam.core.listen.spectra import spectra
+from evenseam.core.listen import chart_of
+from evenseam.core.listen.features import intake as intake_module
+from evenseam.core.listen.features.intake import ANALYSIS_RATE_HZ, TakingIn, take_in
+from evenseam.core.listen.features.spectra import spectra
+from evenseam.core.listen.form import sections
+from evenseam.core.listen.form.sections import find_loops, find_sections, likeness
 from tests.conftest import drum_loop, heard
 from tests.synth import play
 

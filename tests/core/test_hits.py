@@ -12,8 +12,7 @@ from hypothesis import strategies as st
 from evenseam.core.errors import BriefError
 from evenseam.core.plan import Aim, Brief, Plan
 from evenseam.core.plan.brief import LANDINGS
-from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.laying import Held, aimed
+from evenseam.core.plan.laying.on_output import Held, aimed
 from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.past_hits import PastHits
 from evenseam.core.plan.offer import Offer
@@ -26,6 +25,7 @@ from evenseam.core.plan.search.shape import Shape
 from evenseam.core.plan.search.shape_ahead import UNSURE_COST, ShapeAhead
 from evenseam.core.plan.search.stages import Waypoint
 from evenseam.core.plan.search.waypoints import Bounds, Passing
+from evenseam.core.plan.tail import Tail
 from tests.conftest import HeardTrack, heard
 
 BAR = 16  # samples: so short that time is not quantised

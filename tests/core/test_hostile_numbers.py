@@ -5,7 +5,7 @@ from collections.abc import Callable
 import pytest
 
 from evenseam.core.errors import EvenSeamError, SpotError
-from evenseam.core.exchange import read_marks
+from evenseam.core.exchange.marks import read_marks
 from evenseam.core.spot import Hit, Line
 from evenseam.core.timebase import FrameRate, parse_position, parse_time, parse_timecode_frames, parse_typed
 

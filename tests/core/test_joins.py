@@ -8,7 +8,7 @@ from scipy.ndimage import minimum_filter1d
 
 from evenseam.core.chart import Chart
 from evenseam.core.chart.description import HARMONY_HALVES, TIMBRE, TIMBRE_HALVES
-from evenseam.core.plan.align import find_cut
+from evenseam.core.plan.laying.waveforms import find_cut
 from evenseam.core.plan.search.graph import seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, grade
 from evenseam.core.plan.search.limits import limits_of

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.listen._kernels import best_bar_places, best_beats
-from evenseam.core.plan.search._kernels import cheapest_labels
-from evenseam.core.render._kernels import interpolate, turn_frames
+from evenseam.core.listen.beats._kernels_beats import best_bar_places, best_beats
+from evenseam.core.plan.search._kernels_ways import cheapest_labels
+from evenseam.core.render._kernels_sound import interpolate, turn_frames
 from evenseam.core.render.varispeed import kernel
 
 pytestmark = pytest.mark.kernels

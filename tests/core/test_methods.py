@@ -12,11 +12,11 @@ from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Aim, Brief, Plan
-from evenseam.core.plan.costs import costs_of
-from evenseam.core.plan.forecast import Forecast
+from evenseam.core.plan.judging.costs import costs_of
+from evenseam.core.plan.judging.forecast import Forecast
+from evenseam.core.plan.judging.unheard import expected
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.planner import Planner
-from evenseam.core.plan.unheard import expected
 from evenseam.core.render import Renderer
 from tests.conftest import HeardTrack, heard
 

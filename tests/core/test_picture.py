@@ -11,7 +11,7 @@ import pytest
 import soundfile as sf
 
 from evenseam.core.errors import FilmUnreadableError
-from evenseam.core.exchange import read_captions
+from evenseam.core.exchange.marks import read_captions
 from evenseam.core.picture import Scan, extract_sound, matched_shots, measure, scan
 from evenseam.core.picture.cuts import find_cuts
 from evenseam.core.picture.frames import frames_of

@@ -14,7 +14,7 @@ from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
 from evenseam.core.plan.brief import LANDINGS, ORDERS
-from evenseam.core.plan.heard import apart, sections_heard
+from evenseam.core.plan.judging.apart import apart, sections_heard
 from evenseam.core.plan.methods.attempts import attempts_for
 from evenseam.core.plan.methods.rearrange import HOLD_WORTH, MARGIN_COST, OneLength
 from evenseam.core.plan.offer import Offer

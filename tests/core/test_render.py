@@ -13,7 +13,7 @@ from evenseam.core.audio import WavWriter
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, Rest, Seam
 from evenseam.core.render import Preview, Renderer, Shelf, render_blocks
 from evenseam.core.render.crossfade import LEAST_CORRELATION, crossfade_gains
-from evenseam.core.render.levels import with_silence
+from evenseam.core.render.gains import with_silence
 from evenseam.core.render.runs import runs_of
 from evenseam.core.render.struck import Places, Source, clear_attacks
 from evenseam.core.timebase import Knot, TimeMap

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from evenseam.core.chart.description import N_CELLS
-from evenseam.core.listen.pitches import pitches
-from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.features.spectra import HOP_SAMPLES, spectra
+from evenseam.core.listen.harmony.pitches import pitches
+from evenseam.core.listen.harmony.ringing import ringing
 
 RATE = 22_050
 C3, E4, G4, A5 = 48, 64, 67, 81

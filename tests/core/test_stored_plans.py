@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from evenseam.cli.reporting import plan_report
 from evenseam.core.plan import PLAN_VERSION, Fade, HitMet, Landing, Opening, Passage, Pin, Plan, Rest, Seam
 from evenseam.core.render import Renderer
 from evenseam.core.timebase import FrameRate
-from evenseam.reporting import plan_report
 from evenseam.store.errors import FitUnreadableError
 from evenseam.store.plans import read_plan, stored_plan
 from tests.conftest import drum_loop

@@ -12,16 +12,16 @@ import soundfile as sf
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from evenseam.cli.tempi import MapFiles, Wanted, laid_beside, write_click, write_midi
 from evenseam.core.errors import BriefError, FileRefusedError, SpotError
-from evenseam.core.exchange import read_midi
-from evenseam.core.exchange.tempo_midi import write_beats_midi, write_tempo_midi
-from evenseam.core.exchange.tempo_read import read_tempo_midi
-from evenseam.core.render.click import ClickStyle
-from evenseam.core.render.click import write_click as written_click
+from evenseam.core.exchange.marks import read_midi
+from evenseam.core.exchange.tempi.click_wav import ClickStyle
+from evenseam.core.exchange.tempi.click_wav import write_click as written_click
+from evenseam.core.exchange.tempi.tempo_midi import write_beats_midi, write_tempo_midi
+from evenseam.core.exchange.tempi.tempo_read import read_tempo_midi
 from evenseam.core.tempo.steady import _MISSED, _OFF_A_SECOND, ANY_METERS, STEP_BPM, Struck, find_steady
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.timebase import FrameRate
-from evenseam.tempo import MapFiles, Wanted, laid_beside, write_click, write_midi
 
 
 def cost_of(hits: list[Struck], bpm: float, start: float, meter: int) -> float:

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.tempo_midi import write_tempo_midi
-from evenseam.core.exchange.tempo_read import read_tempo_midi
+from evenseam.core.exchange.tempi.tempo_midi import write_tempo_midi
+from evenseam.core.exchange.tempi.tempo_read import read_tempo_midi
 from evenseam.core.tempo.by_hand import let_go, moments_of, shaped, tick_of, with_beat_at, with_metre, with_tempo
 from evenseam.core.tempo.steady import Struck
 from evenseam.core.tempo.tempo_map import TempoMap

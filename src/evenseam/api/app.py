@@ -17,11 +17,12 @@ from evenseam.api import problems
 from evenseam.api.documentation import documentation
 from evenseam.api.doors import Doors, names_of
 from evenseam.api.routers import catalogue as catalogue_router
-from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tempo, tempo_maps, tracks
+from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tempo_maps, tracks
+from evenseam.api.routers import tempi as tempo
 from evenseam.jobs.events import EventBus, Relay
+from evenseam.jobs.instance import clear_scratch, instance_id
 from evenseam.jobs.runner import JobRunner
-from evenseam.ops.instance import clear_scratch, instance_id
-from evenseam.services.catalogue import CatalogueClient
+from evenseam.services.catalogue_client import CatalogueClient
 from evenseam.services.context import Context
 from evenseam.services.fitting import warm_up
 from evenseam.services.planners import PlannerPool

@@ -10,7 +10,7 @@ from pathlib import Path
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from evenseam.core.exchange import read_captions
+from evenseam.core.exchange.marks import read_captions
 from evenseam.core.picture import probe
 from evenseam.core.spot import Line
 from evenseam.core.spot.edit import free_ids

@@ -9,12 +9,12 @@ import threading
 from types import FrameType
 
 from evenseam.api.doors import check_address
-from evenseam.api.server import serve
 from evenseam.core.errors import EvenSeamError
 from evenseam.demo.load import load_demo
 from evenseam.jobs.crew import given_security
-from evenseam.ops.instance import alone_on
+from evenseam.jobs.instance import alone_on
 from evenseam.ops.mariadb import MariaDbServer
+from evenseam.ops.server import serve
 from evenseam.settings import Settings
 from evenseam.store.database import Database, create_if_missing, migrate
 from evenseam.store.media import MediaStore

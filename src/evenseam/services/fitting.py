@@ -12,9 +12,9 @@ from sqlalchemy.orm import Session
 
 from evenseam.core.errors import BriefError, EvenSeamError
 from evenseam.core.plan import Plan
-from evenseam.core.plan.changes import Change
-from evenseam.core.plan.choices import HitChoices, choices_of
-from evenseam.core.plan.forecast import Outlook
+from evenseam.core.plan.judging.changes import Change
+from evenseam.core.plan.judging.choices import HitChoices, choices_of
+from evenseam.core.plan.judging.forecast import Outlook
 from evenseam.core.plan.planner import Tried
 from evenseam.services.context import Context
 from evenseam.services.planners import WarmTrack

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.errors import BriefError
-from evenseam.core.exchange.tempo_read import read_tempo_midi
+from evenseam.core.exchange.tempi.tempo_read import read_tempo_midi
 from evenseam.core.plan.follow import followed
 from evenseam.core.timebase import FLICKS_PER_S, seconds_to_flicks
 from evenseam.services.context import Context

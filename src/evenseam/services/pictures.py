@@ -7,7 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import FilmUnreadableError, SpotError
-from evenseam.core.exchange import read_marks
+from evenseam.core.exchange.marks import read_marks
 from evenseam.core.picture import probe
 from evenseam.core.spot import Sheet, edit
 from evenseam.core.timebase import FrameRate, format_timecode

@@ -10,7 +10,7 @@ from cachetools import LRUCache
 from evenseam.core.audio import Sound, mapped
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
 from evenseam.core.listen import Heard, corrected
-from evenseam.core.plan.forecast import Forecast
+from evenseam.core.plan.judging.forecast import Forecast
 from evenseam.core.plan.planner import Planner
 from evenseam.core.plan.search.joins import Joins
 from evenseam.store.errors import NotReadyError

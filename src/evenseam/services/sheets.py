@@ -7,7 +7,7 @@ from typing import Any, Literal
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange import MarksRead, read_marks, write_marks
+from evenseam.core.exchange.marks import MarksRead, read_marks, write_marks
 from evenseam.core.spot import Line, Sheet, edit
 from evenseam.core.timebase import format_timecode
 from evenseam.services.context import Context

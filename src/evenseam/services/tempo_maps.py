@@ -9,12 +9,12 @@ from typing import Self
 import numpy as np
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.bars_csv import write_map_bars
-from evenseam.core.exchange.tempo_midi import write_tempo_midi
-from evenseam.core.exchange.tempo_read import read_tempo_midi
-from evenseam.core.render.click import ClickStyle, write_counted
-from evenseam.core.tempo.beats import MapBeats, Place
+from evenseam.core.exchange.tempi.bars_csv import write_map_bars
+from evenseam.core.exchange.tempi.click_wav import ClickStyle, write_counted
+from evenseam.core.exchange.tempi.tempo_midi import write_tempo_midi
+from evenseam.core.exchange.tempi.tempo_read import read_tempo_midi
 from evenseam.core.tempo.by_hand import carried_to
+from evenseam.core.tempo.map_beats import MapBeats, Place
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.tempo.to_hits import BeatChoice, choices_at
 from evenseam.core.timebase import FrameRate

@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from evenseam.core.audio.labels import Labels, read_labels
+from evenseam.core.audio.tags import Labels, read_labels
 from evenseam.core.chart import CHART_VERSION
 from evenseam.core.errors import AudioUnreadableError
 from evenseam.jobs.kinds import Afterwards, nothing

@@ -10,7 +10,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from evenseam.core.errors import EvenSeamError, SpotError
-from evenseam.core.exchange import read_marks
+from evenseam.core.exchange.marks import read_marks
 from evenseam.core.picture import Film, matched_shots
 from evenseam.core.spot import Carried, Moved, Pair, Sheet, Shot, aligned, carry, edit, is_known_again
 from evenseam.core.timebase import frames_to_flicks

@@ -6,11 +6,12 @@ from dataclasses import asdict
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 
-from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
 from evenseam.api.problems import problem_of
+from evenseam.api.schemas.catalogue import FetchRead, LicenceWanted, PieceRead
 from evenseam.core.errors import EvenSeamError
-from evenseam.services import catalogue as service
+from evenseam.services import catalogue
+from evenseam.services.catalogue_client import Licence
 from evenseam.services.context import Context
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -23,13 +24,11 @@ class Lines(StreamingResponse):
 
 
 @router.get("/catalogue", operation_id="searchCatalogue")
-async def search(
-    context: ContextDep, words: str = Query("", max_length=200), cue_id: int | None = None
-) -> list[schemas.PieceRead]:
+async def search(context: ContextDep, words: str = Query("", max_length=200), cue_id: int | None = None) -> list[PieceRead]:
     """Pieces of the catalogue that all words are found in; with a cue, what to expect of each in its slot."""
-    found = await service.search(context, words, cue_id)
+    found = await catalogue.search(context, words, cue_id)
     pieces = (piece.model_dump() | {"outlook": outlook and asdict(outlook)} for piece, outlook in found)
-    return [schemas.PieceRead.model_validate(piece) for piece in pieces]
+    return [PieceRead.model_validate(piece) for piece in pieces]
 
 
 @router.get("/catalogue/{piece_id}/preview", operation_id="previewPiece", response_class=Response)
@@ -43,18 +42,18 @@ async def preview(context: ContextDep, piece_id: str) -> Response:
     "/productions/{production_id}/catalogue/{piece_id}",
     operation_id="licensePiece",
     response_class=Lines,
-    responses={200: {"model": schemas.FetchRead}},
+    responses={200: {"model": FetchRead}},
 )
-async def license_piece(context: ContextDep, production_id: int, piece_id: str, wanted: schemas.LicenceWanted) -> Lines:
+async def license_piece(context: ContextDep, production_id: int, piece_id: str, wanted: LicenceWanted) -> Lines:
     """License a piece and take its file in. Answers one line of JSON for every step; breaking off stops it."""
-    licence = await service.license_piece(context, production_id, piece_id, wanted.use)
+    licence = await catalogue.license_piece(context, production_id, piece_id, wanted.use)
     return Lines(_lines(context, production_id, licence))
 
 
-async def _lines(context: Context, production_id: int, licence: service.Licence) -> AsyncIterator[str]:
+async def _lines(context: Context, production_id: int, licence: Licence) -> AsyncIterator[str]:
     try:
-        async for step in service.fetch(context, production_id, licence):
-            line = schemas.FetchRead(progress=step) if isinstance(step, float) else schemas.FetchRead(track_id=step)
+        async for step in catalogue.fetch(context, production_id, licence):
+            line = FetchRead(progress=step) if isinstance(step, float) else FetchRead(track_id=step)
             yield line.model_dump_json(exclude_none=True) + "\n"
     except EvenSeamError as error:
-        yield schemas.FetchRead(problem=problem_of(error)).model_dump_json(exclude_none=True) + "\n"
+        yield FetchRead(problem=problem_of(error)).model_dump_json(exclude_none=True) + "\n"

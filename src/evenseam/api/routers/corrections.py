@@ -5,10 +5,12 @@ from typing import Annotated
 
 from fastapi import APIRouter, Body, Response
 
-from evenseam.api import chart_edits, schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.playing import StretchDep, sound_response
-from evenseam.api.reading import read_chart
+from evenseam.api.edits.charts import correcting_of
+from evenseam.api.readers.charts import read_chart
+from evenseam.api.schemas.charts import ChartRead
+from evenseam.api.schemas.corrections import Edit
+from evenseam.api.sound import StretchDep, sound_response
 from evenseam.core.chart import Corrections
 from evenseam.services.correcting import correct, corrections_of
 from evenseam.services.playing import play_track
@@ -18,7 +20,7 @@ router = APIRouter(prefix="/api/tracks", tags=["corrections"])
 
 
 @router.get("/{track_id}/chart", operation_id="getChart")
-def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
+def get_chart(context: ContextDep, track_id: int) -> ChartRead:
     """The chart of a track as it is used: what was heard, with its corrections."""
     with context.database.transaction() as session:
         track = get_track(session, track_id)
@@ -26,17 +28,15 @@ def get_chart(context: ContextDep, track_id: int) -> schemas.ChartRead:
 
 
 @router.post("/{track_id}/corrections", operation_id="correctChart")
-def correct_chart(
-    context: ContextDep, track_id: int, wanted: Annotated[chart_edits.Edit, Body(discriminator="kind")]
-) -> schemas.ChartRead:
+def correct_chart(context: ContextDep, track_id: int, wanted: Annotated[Edit, Body(discriminator="kind")]) -> ChartRead:
     """Put one thing right; one step of undo. Returns the chart with it."""
-    words, make = chart_edits.correcting_of(wanted)
+    words, make = correcting_of(wanted)
     correct(context, track_id, words, make)
     return get_chart(context, track_id)
 
 
 @router.delete("/{track_id}/corrections", operation_id="dropCorrections")
-def drop_corrections(context: ContextDep, track_id: int) -> schemas.ChartRead:
+def drop_corrections(context: ContextDep, track_id: int) -> ChartRead:
     """Go back to what was heard, marks kept; one step of undo."""
     correct(context, track_id, "going back to what was heard", lambda before, *_: replace(Corrections(), marks=before.marks))
     return get_chart(context, track_id)

@@ -9,9 +9,10 @@ from fastapi.responses import FileResponse
 from sqlalchemy.exc import DBAPIError
 from sse_starlette import EventSourceResponse
 
-from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.reading import read_job, read_news
+from evenseam.api.readers.jobs import read_job
+from evenseam.api.readers.news import read_news
+from evenseam.api.schemas.jobs import JobRead
 from evenseam.core.timebase import format_clock
 from evenseam.jobs.events import Event
 from evenseam.services.context import Context
@@ -23,21 +24,21 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 
 
 @router.get("/productions/{production_id}/jobs", operation_id="listJobs")
-def list_jobs(context: ContextDep, production_id: int) -> list[schemas.JobRead]:
+def list_jobs(context: ContextDep, production_id: int) -> list[JobRead]:
     """The newest jobs of a production."""
     with context.database.transaction() as session:
         return [read_job(j) for j in rows.latest_jobs(session, production_id)]
 
 
 @router.get("/jobs/{job_id}", operation_id="getJob")
-def get_job(context: ContextDep, job_id: int) -> schemas.JobRead:
+def get_job(context: ContextDep, job_id: int) -> JobRead:
     """One job."""
     with context.database.transaction() as session:
         return read_job(rows.get_job(session, job_id))
 
 
 @router.post("/jobs/{job_id}/cancel", operation_id="cancelJob")
-async def cancel_job(context: ContextDep, job_id: int) -> schemas.JobRead:
+async def cancel_job(context: ContextDep, job_id: int) -> JobRead:
     """Stop a job."""
     await context.jobs.cancel(job_id)
     with context.database.transaction() as session:

@@ -7,10 +7,14 @@ from urllib.parse import unquote
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.responses import FileResponse
 
-from evenseam.api import cue_schemas, schemas, sheet_edits
 from evenseam.api.deps import ContextDep
-from evenseam.api.reading import picture_jobs, read_cue, read_likeness, read_picture
+from evenseam.api.readers.cues import read_cue
+from evenseam.api.readers.pictures import picture_jobs, read_picture
+from evenseam.api.readers.versions import read_likeness
 from evenseam.api.receiving import BODY_IS_A_FILE, receive, receive_small
+from evenseam.api.schemas.cues import CueRead
+from evenseam.api.schemas.pictures import BlankPicture, PictureRead, PictureUpdate
+from evenseam.api.schemas.versions import LikenessRead, PlaceCue
 from evenseam.core.errors import SpotError
 from evenseam.core.spot import Sheet
 from evenseam.core.timebase import FrameRate, nearest, parse_timecode_frames, parse_typed
@@ -29,7 +33,7 @@ _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable", "X-Content-
 _KINDS = {".webm": "video/webm", ".mkv": "video/x-matroska"}
 
 
-def _read(context: Context, picture_id: int) -> schemas.PictureRead:
+def _read(context: Context, picture_id: int) -> PictureRead:
     with context.database.transaction() as session:
         picture = get_picture(session, picture_id)
         job = picture_jobs(session, picture.production_id).get(picture_id)
@@ -45,7 +49,7 @@ async def add_film(
     file_name: str = Query(min_length=1, max_length=1000),
     version_of: int | None = None,
     content_length: int | None = Header(None, include_in_schema=False),
-) -> schemas.PictureRead:
+) -> PictureRead:
     """Add a film, sent as the body; as a new version of a picture if one is named, whose marks are then carried onto it."""
     check_room(context, content_length or 0)
     upload, sha256 = await receive(context, request, service.check_looks_like_film)
@@ -58,7 +62,7 @@ async def add_film(
 
 
 @router.post("/productions/{production_id}/pictures/blank", operation_id="addBlankPicture", status_code=201)
-def add_blank_picture(context: ContextDep, production_id: int, wanted: sheet_edits.BlankPicture) -> schemas.PictureRead:
+def add_blank_picture(context: ContextDep, production_id: int, wanted: BlankPicture) -> PictureRead:
     """Add a picture that is only a length and a rate."""
     rate = FrameRate.parse(wanted.rate)
     length = nearest(parse_typed(wanted.length, rate) * rate.fps)
@@ -78,7 +82,7 @@ async def add_picture_from_list(
     request: Request,
     rate: str = Query(max_length=20),
     file_name: str = Query(min_length=1, max_length=1000),
-) -> schemas.PictureRead:
+) -> PictureRead:
     """Add a picture made of the shots of an edit list (CMX 3600 or OpenTimelineIO), as long as they are."""
     data, name = await receive_small(request), unquote(file_name)
 
@@ -98,7 +102,7 @@ async def add_version(
     shift: bool = False,
     aligned: bool = False,
     refused: list[int] = Query([]),
-) -> schemas.PictureRead:
+) -> PictureRead:
     """Add a new version of a picture from an edit list, and carry everything onto it; one step of undo.
 
     Where no reel says which shot is which this is answered `shots_unknown`, unless they are to be `aligned` by order and
@@ -117,7 +121,7 @@ async def compare_version(
     file_name: str = Query(min_length=1),
     shift: bool = False,
     refused: list[int] = Query([]),
-) -> sheet_edits.LikenessRead:
+) -> LikenessRead:
     """Which shots of an edit list seem to be those of a picture, by order and length, and how sure that is; nothing is kept."""
     listed = versions.NewList(unquote(file_name), await receive_small(request), shift)
     found = await asyncio.to_thread(versions.likeness, context, picture_id, listed, set(refused))
@@ -125,13 +129,13 @@ async def compare_version(
 
 
 @router.post("/pictures/{picture_id}/left/{cue_id}", operation_id="placeLeftCue", status_code=201)
-def place_left_cue(context: ContextDep, picture_id: int, cue_id: int, wanted: sheet_edits.PlaceCue) -> cue_schemas.CueRead:
+def place_left_cue(context: ContextDep, picture_id: int, cue_id: int, wanted: PlaceCue) -> CueRead:
     """Put a cue of the version before that could not be carried at a frame of this one; one step of undo."""
     return read_cue(versions.place_left_cue(context, picture_id, cue_id, wanted.start_frames))
 
 
 @router.patch("/pictures/{picture_id}", operation_id="updatePicture")
-def update_picture(context: ContextDep, picture_id: int, wanted: sheet_edits.PictureUpdate) -> schemas.PictureRead:
+def update_picture(context: ContextDep, picture_id: int, wanted: PictureUpdate) -> PictureRead:
     """Change what a picture is called, or the timecode of its first frame; one step of undo."""
     with context.database.transaction() as session:
         rate = rate_of(get_picture(session, picture_id))
@@ -141,7 +145,7 @@ def update_picture(context: ContextDep, picture_id: int, wanted: sheet_edits.Pic
 
 
 @router.post("/pictures/{picture_id}/scan", operation_id="scanAgain", status_code=202)
-def scan_again(context: ContextDep, picture_id: int) -> schemas.PictureRead:
+def scan_again(context: ContextDep, picture_id: int) -> PictureRead:
     """Look through the film of a picture once more."""
     service.scan_again(context, picture_id)
     return _read(context, picture_id)

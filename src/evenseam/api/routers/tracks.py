@@ -7,11 +7,11 @@ from urllib.parse import unquote
 from fastapi import APIRouter, Header, Query, Request, Response
 from fastapi.responses import FileResponse
 
-from evenseam.api import schemas
 from evenseam.api.deps import ContextDep
-from evenseam.api.reading import read_track, read_tracks
+from evenseam.api.readers.tracks import read_track, read_tracks
 from evenseam.api.receiving import BODY_IS_A_FILE, receive
-from evenseam.core.audio.labels import clean_tags
+from evenseam.api.schemas.tracks import RefusalRead, TrackRead, TrackUpdate
+from evenseam.core.audio.tags import clean_tags
 from evenseam.core.errors import EvenSeamError
 from evenseam.services import tracks as service
 from evenseam.services.context import Context
@@ -26,17 +26,17 @@ _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
 @router.get("/productions/{production_id}/tracks", operation_id="listTracks")
-def list_tracks(context: ContextDep, production_id: int) -> list[schemas.TrackRead]:
+def list_tracks(context: ContextDep, production_id: int) -> list[TrackRead]:
     """The tracks of a production."""
     with context.database.transaction() as session:
         return read_tracks(session, production_id)
 
 
 @router.get("/productions/{production_id}/refusals", operation_id="listRefusals")
-def list_refusals(context: ContextDep, production_id: int) -> list[schemas.RefusalRead]:
+def list_refusals(context: ContextDep, production_id: int) -> list[RefusalRead]:
     """Files that turned out to be no use, until they are put away."""
     with context.database.transaction() as session:
-        return [schemas.RefusalRead.model_validate(r) for r in rows.list_refusals(session, production_id)]
+        return [RefusalRead.model_validate(r) for r in rows.list_refusals(session, production_id)]
 
 
 @router.delete("/refusals/{refusal_id}", operation_id="putAwayRefusal", status_code=204)
@@ -57,7 +57,7 @@ async def add_track(
     request: Request,
     file_name: str = Query(min_length=1, max_length=1000),
     content_length: int | None = Header(None, include_in_schema=False),
-) -> schemas.TrackRead:
+) -> TrackRead:
     """Add an audio file, sent as the body. It streams to disk and is refused as early as it can be."""
     await asyncio.to_thread(_check_production, context, production_id)
     check_room(context, content_length or 0)
@@ -74,19 +74,19 @@ def _check_production(context: Context, production_id: int) -> None:
         get_production(session, production_id)
 
 
-def _read(context: Context, track_id: int) -> schemas.TrackRead:
+def _read(context: Context, track_id: int) -> TrackRead:
     with context.database.transaction() as session:
         return read_track(session, rows.get_track(session, track_id))
 
 
 @router.get("/tracks/{track_id}", operation_id="getTrack")
-def get_track(context: ContextDep, track_id: int) -> schemas.TrackRead:
+def get_track(context: ContextDep, track_id: int) -> TrackRead:
     """One track."""
     return _read(context, track_id)
 
 
 @router.patch("/tracks/{track_id}", operation_id="updateTrack")
-def update_track(context: ContextDep, track_id: int, wanted: schemas.TrackUpdate) -> schemas.TrackRead:
+def update_track(context: ContextDep, track_id: int, wanted: TrackUpdate) -> TrackRead:
     """Change what a track is called, its artist and its tags; one step of undo."""
     fields = wanted.model_dump(exclude_none=True, exclude={"revision"})
     if wanted.tags is not None:
@@ -106,7 +106,7 @@ async def delete_track(context: ContextDep, track_id: int) -> None:
 
 
 @router.post("/tracks/{track_id}/listen", operation_id="listenAgain", status_code=202)
-def listen_again(context: ContextDep, track_id: int) -> schemas.TrackRead:
+def listen_again(context: ContextDep, track_id: int) -> TrackRead:
     """Listen to a track once more. What was corrected by hand stays."""
     track = _read(context, track_id)
     if track.job is None or track.job.state not in ("waiting", "running"):

@@ -5,7 +5,7 @@ import io
 import mido
 
 from evenseam.core.errors import SpotError
-from evenseam.core.exchange.read import check_size
+from evenseam.core.exchange.size import check_size
 
 _UNREADABLE = (OSError, EOFError, ValueError, LookupError, TypeError, AttributeError, ArithmeticError)
 

@@ -10,13 +10,13 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import Corrections, Point
 from evenseam.core.chart.grid import Grid, grid_of
 from evenseam.core.errors import CorrectionError
-from evenseam.core.listen.beats import follow_tempo, near_steps
-from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
-from evenseam.core.listen.ear import STEP_HOPS
+from evenseam.core.listen.beats.ear import STEP_HOPS
+from evenseam.core.listen.beats.tracking import follow_tempo, near_steps
+from evenseam.core.listen.features.describe import beat_features, beat_intensity, mean_between
+from evenseam.core.listen.form.sections import parts_of
+from evenseam.core.listen.harmony.pitches import pitches
+from evenseam.core.listen.harmony.ringing import ringing
 from evenseam.core.listen.heard import Heard
-from evenseam.core.listen.pitches import pitches
-from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.sections import parts_of
 
 _FEWEST_TAPS, _LEAST_TAPPED_S = 4, 1.0
 _FIELDS: dict[Point, str] = {

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.audio.attacks import Attacks
-from evenseam.core.listen.ear import Hearing
-from evenseam.core.listen.spectra import Spectra
+from evenseam.core.listen.beats.ear import Hearing
+from evenseam.core.listen.features.spectra import Spectra
 
 FloatArray = NDArray[np.float32]
 

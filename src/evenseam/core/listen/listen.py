@@ -11,19 +11,19 @@ from evenseam.core.audio.decode import Audio, open_stream
 from evenseam.core.audio.levels import sounding_span
 from evenseam.core.chart.chart import Chart, Confidence
 from evenseam.core.errors import ListenError
-from evenseam.core.listen.bars import BarTrack, find_bars
-from evenseam.core.listen.count_in import end_of_count_in
-from evenseam.core.listen.describe import beat_features, beat_intensity, mean_between
-from evenseam.core.listen.ear import STEP_HOPS, Hearing, hear
-from evenseam.core.listen.ending import find_ending
+from evenseam.core.listen.beats.bars import BarTrack, find_bars
+from evenseam.core.listen.beats.ear import STEP_HOPS, Hearing, hear
+from evenseam.core.listen.features.describe import beat_features, beat_intensity, mean_between
+from evenseam.core.listen.features.intake import Intake, TakingIn, take_in
+from evenseam.core.listen.features.spectra import Spectra, spectra
+from evenseam.core.listen.form.count_in import end_of_count_in
+from evenseam.core.listen.form.ending import find_ending
+from evenseam.core.listen.form.phrases import find_breaths
+from evenseam.core.listen.form.sections import parts_of
+from evenseam.core.listen.harmony.key import find_key
+from evenseam.core.listen.harmony.pitches import pitches
+from evenseam.core.listen.harmony.ringing import ringing
 from evenseam.core.listen.heard import Heard
-from evenseam.core.listen.intake import Intake, TakingIn, take_in
-from evenseam.core.listen.key import find_key
-from evenseam.core.listen.phrases import find_breaths
-from evenseam.core.listen.pitches import pitches
-from evenseam.core.listen.ringing import ringing
-from evenseam.core.listen.sections import parts_of
-from evenseam.core.listen.spectra import Spectra, spectra
 
 SHORTEST_S = 1.0
 

@@ -7,16 +7,16 @@ from evenseam.core.audio.decode import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.align import Cut, find_breath_cut, find_cut, find_cut_anew
 from evenseam.core.plan.brief import Listening
+from evenseam.core.plan.laying.waveforms import Cut, find_breath_cut, find_cut, find_cut_anew
 from evenseam.core.plan.model import PlanError
 from evenseam.core.plan.search.ahead import Ahead
 from evenseam.core.plan.search.graph import Bars, Edges, allowed_joins, seam_edges, usable_bars
 from evenseam.core.plan.search.joins import Joins, Moves
 from evenseam.core.plan.search.labels import Anew
 from evenseam.core.plan.search.limits import Limits, limits_of
-from evenseam.core.plan.search.listening import Respects
 from evenseam.core.plan.search.openings import LEAD_S
+from evenseam.core.plan.search.respects import Respects
 
 _MOST_EDGES = 24  # kept at a time: whoever turns what is listened for asks for others again and again
 _MOST_AHEAD, _MOST_KEPT_EDGES = 8, 100_000  # kept at a time, and of a track that is not hours long

@@ -10,10 +10,10 @@ from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
-from evenseam.core.plan.changes import Change, changes_for
-from evenseam.core.plan.costs import Costs, costs_of
-from evenseam.core.plan.forecast import Forecast, forecast_of
-from evenseam.core.plan.heard import apart
+from evenseam.core.plan.judging.apart import apart
+from evenseam.core.plan.judging.changes import Change, changes_for
+from evenseam.core.plan.judging.costs import Costs, costs_of
+from evenseam.core.plan.judging.forecast import Forecast, forecast_of
 from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer

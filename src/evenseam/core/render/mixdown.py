@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
 from evenseam.core.plan.model import Plan
-from evenseam.core.render.levels import with_silence
+from evenseam.core.render.gains import with_silence
 from evenseam.core.render.programme import NOTHING_DB, GainCurve, Programme, alone
 from evenseam.core.render.renderer import Renderer
 

@@ -15,7 +15,7 @@ from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import correlation
 from evenseam.core.plan.model import Plan
 from evenseam.core.render.crossfade import crossfade_gains
-from evenseam.core.render.levels import apply_gains
+from evenseam.core.render.gains import apply_gains
 from evenseam.core.render.making import Kept, Made, Shelf, joined
 from evenseam.core.render.mixdown import RESAMPLED_AT_ONCE_S, Mixdown
 from evenseam.core.render.programme import alone

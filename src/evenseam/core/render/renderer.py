@@ -8,9 +8,9 @@ from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import correlation
 from evenseam.core.plan.model import Plan, Seam
 from evenseam.core.render.crossfade import crossfade_gains
-from evenseam.core.render.edit import Edit
-from evenseam.core.render.levels import apply_gains, falling, rising
+from evenseam.core.render.gains import apply_gains, falling, rising
 from evenseam.core.render.making import InOrder, Made
+from evenseam.core.render.run_edit import Edit
 from evenseam.core.render.runs import runs_of
 from evenseam.core.render.struck import Source
 from evenseam.core.render.sweep import SWEEP_VERSION, Sweep

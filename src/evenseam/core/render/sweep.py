@@ -12,7 +12,7 @@ import scipy.fft
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
-from evenseam.core.render._kernels import turn_frames
+from evenseam.core.render._kernels_sound import turn_frames
 from evenseam.core.render.struck import Places, Source
 from evenseam.core.timebase.time_map import TimeMap
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.audio.decode import Sound
-from evenseam.core.render._kernels import interpolate
+from evenseam.core.render._kernels_sound import interpolate
 from evenseam.core.timebase.time_map import TimeMap
 
 _HALF_TAPS, _PARTS, _BETA = 32, 512, 9.0

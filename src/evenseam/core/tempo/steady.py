@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.errors import BriefError
-from evenseam.core.tempo._kernels import best_starts
+from evenseam.core.tempo._kernels_tempo import best_starts
 
 Weight = Literal["must", "should", "nice"]
 STEP_BPM = 0.01

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.errors import SpotError
-from evenseam.core.tempo.beats import MapBeats
+from evenseam.core.tempo.map_beats import MapBeats
 
 TICKS_PER_QUARTER = 9600
 USUAL_TEMPO_US, USUAL_METER = 500_000, (4, 4)  # where nothing else is said: 120 bpm in four

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.errors import SpotError
-from evenseam.core.tempo.beats import MapBeats
 from evenseam.core.tempo.by_hand import moments_of
 from evenseam.core.tempo.curve import bent
 from evenseam.core.tempo.landing import Held, Moment, chosen
+from evenseam.core.tempo.map_beats import MapBeats
 from evenseam.core.tempo.steady import Struck
 from evenseam.core.tempo.tempo_map import TempoMap
 from evenseam.core.tempo.turns import Turns, fine, laid

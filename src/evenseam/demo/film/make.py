@@ -15,7 +15,7 @@ import soundfile as sf
 from numpy.typing import NDArray
 from scipy.signal import lfilter, resample_poly
 
-from evenseam.core.exchange import write_captions, write_edl
+from evenseam.core.exchange.marks import write_captions, write_edl
 from evenseam.core.timebase import format_timecode
 from evenseam.demo.film.cuts import FILM, FILMS, NARRATION, RATE, TAKES, DemoFilm, narration_lines
 from evenseam.demo.film.draw import HEIGHT_PX, TAKE_PICTURES, WIDTH_PX, burn_in

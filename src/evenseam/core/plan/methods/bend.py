@@ -9,13 +9,13 @@ import numpy as np
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Aim, Brief
-from evenseam.core.plan.hits import hits_met
-from evenseam.core.plan.landing import Ending, Tail, after_samples, fade_samples, own_speed_from
+from evenseam.core.plan.laying.hits_met import hits_met
 from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan, Rest
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.aims import MISSED_COST, on_the_way, places_for
 from evenseam.core.plan.search.labels import SPEED_COST, STRETCH_COST_PER_PCT2, Met, Route
 from evenseam.core.plan.search.openings import opening_fade
+from evenseam.core.plan.tail import Ending, Tail, after_samples, fade_samples, own_speed_from
 from evenseam.core.tempo import Held, Moment, bent, chosen
 from evenseam.core.timebase import format_clock
 

@@ -6,7 +6,6 @@ import numpy as np
 
 from evenseam.core.errors import NoPlanError
 from evenseam.core.plan.brief import FURTHER_GIVES_PCT, Brief, Listening
-from evenseam.core.plan.landing import target_for
 from evenseam.core.plan.methods.attempts import Attempt
 from evenseam.core.plan.methods.rearrange import graph_for, keeps, laid_out, longest_of, openings_of, wanted_for
 from evenseam.core.plan.model import Plan
@@ -15,6 +14,7 @@ from evenseam.core.plan.refusals import refusal
 from evenseam.core.plan.search.graph import Edges, edges_of_pairs
 from evenseam.core.plan.search.labels import Route, Wanted, Ways
 from evenseam.core.plan.search.openings import Openings
+from evenseam.core.plan.tail import target_for
 
 _NEARLY_AS_GOOD = 0.97  # of the best loop: where music comes round often, it varies between such
 _SPARE = 3

@@ -9,7 +9,6 @@ from dataclasses import replace
 import numpy as np
 
 from evenseam.core.plan.brief import Aim, Brief
-from evenseam.core.plan.landing import Tail
 from evenseam.core.plan.methods.attempts import Attempt, keeps_within
 from evenseam.core.plan.methods.rearrange import (
     ANEW_COST,
@@ -31,6 +30,7 @@ from evenseam.core.plan.search.openings import OWN, Graph, openings_inside
 from evenseam.core.plan.search.room import FEW_SEAMS
 from evenseam.core.plan.search.stages import EndAnew
 from evenseam.core.plan.search.waypoints import Bounds, Passing
+from evenseam.core.plan.tail import Tail
 
 # Dearer ways from one hit to the next are not looked at: the music rather passes one over, or starts anew on a must. A must is
 # looked for further where no longer hold than necessary is left to give up, the end where the music has to start anew near it,

@@ -8,9 +8,8 @@ from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import Aim, Brief
-from evenseam.core.plan.landing import Tail, after_samples, target_for
+from evenseam.core.plan.laying.assemble import assemble
 from evenseam.core.plan.methods.attempts import Attempt, attempts_for, keeps_within
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
@@ -21,6 +20,7 @@ from evenseam.core.plan.search.labels import Route, Wanted, Ways
 from evenseam.core.plan.search.limits import check_ending, check_opening
 from evenseam.core.plan.search.openings import Graph, Openings, graph_of, on_the_ending, openings_inside, own_opening
 from evenseam.core.plan.search.shape import Shape
+from evenseam.core.plan.tail import Tail, after_samples, target_for
 
 _GIVE_MARGIN = 0.0004  # waveform alignment moves cuts by milliseconds after the search; give must still hold then
 _KEPT_SHARE = 0.1  # of its cost: a kept seam goes before any that is only as good

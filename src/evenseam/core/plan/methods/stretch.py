@@ -6,13 +6,13 @@ from fractions import Fraction
 import numpy as np
 
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.assemble import assemble
 from evenseam.core.plan.brief import MOST_GIVE_PCT, Brief
-from evenseam.core.plan.landing import Ending, Tail, own_speed_from
+from evenseam.core.plan.laying.assemble import assemble
 from evenseam.core.plan.methods.rearrange import keeps
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.search.labels import Route, Wanted
+from evenseam.core.plan.tail import Ending, Tail, own_speed_from
 from evenseam.core.timebase import format_clock
 
 

@@ -6,14 +6,14 @@ import numpy as np
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.alternates import different
 from evenseam.core.plan.brief import Brief, LandingAsked
-from evenseam.core.plan.hits import hits_met
-from evenseam.core.plan.landing import stops_of
+from evenseam.core.plan.laying.hits_met import hits_met
 from evenseam.core.plan.model import Fade, Landing, Opening, OpeningKind, Passage, Pin, Plan
 from evenseam.core.plan.offer import Offer
+from evenseam.core.plan.search.alternates import different
 from evenseam.core.plan.search.labels import Route
 from evenseam.core.plan.search.openings import LEAD_S, OPENING_COST, opening_fade
+from evenseam.core.plan.tail import stops_of
 from evenseam.core.timebase import format_clock
 
 _NO_ENDING_COST = 6.0  # the piece has an ending, and a fade is none

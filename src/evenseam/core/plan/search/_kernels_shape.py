@@ -1,4 +1,4 @@
-"""Numeric kernels of what straying from a shape costs: arrays and scalars only, no checks, as in `_kernels.py`."""
+"""Numeric kernels of what straying from a shape costs: arrays and scalars only, no checks, as in `_kernels_ways.py`."""
 
 import numba
 import numpy as np

@@ -1,4 +1,4 @@
-"""Numeric kernels of what lies between a bar and the end: arrays and scalars only, no checks, as in `_kernels.py`."""
+"""Numeric kernels of what lies between a bar and the end: arrays and scalars only, no checks, as in `_kernels_ways.py`."""
 
 import numba
 import numpy as np

@@ -7,10 +7,10 @@ from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.plan.brief import Aim
-from evenseam.core.plan.landing import MARGIN_S
 from evenseam.core.plan.search.graph import Bars
 from evenseam.core.plan.search.limits import Limits
 from evenseam.core.plan.search.stages import MUST_COST, Waypoint
+from evenseam.core.plan.tail import MARGIN_S
 
 MISSED_COST = {"must": MUST_COST, "should": 12.0, "nice": 4.0}
 _ON_THE_BEAT = ("downbeat", "beat", "section")

@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.errors import NoPlanError
-from evenseam.core.plan.landing import stops_of
 from evenseam.core.plan.search.graph import Bars, Edges
 from evenseam.core.plan.search.limits import Limits
+from evenseam.core.plan.tail import stops_of
 
 FADES = -2  # in the place of a beat entered: the music fades from the beat that is left
 

@@ -6,13 +6,13 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.alternates import different
-from evenseam.core.plan.landing import Tail
-from evenseam.core.plan.search._kernels import cheapest_labels, walked_back
+from evenseam.core.plan.search._kernels_ways import cheapest_labels, walked_back
 from evenseam.core.plan.search.ahead import Ahead
+from evenseam.core.plan.search.alternates import different
 from evenseam.core.plan.search.openings import OWN, Graph
 from evenseam.core.plan.search.room import FEW_SEAMS, Room
 from evenseam.core.plan.search.shape_ahead import ShapeAhead
+from evenseam.core.plan.tail import Tail
 
 _QUANTA_PER_BAR = 8
 _MOST_STATES = 2_000_000  # above it time is quantised more coarsely

@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from evenseam.core.plan.search._kernels import broken_off, cheapest_labels, places_met
+from evenseam.core.plan.search._kernels_ways import broken_off, cheapest_labels, places_met
 from evenseam.core.plan.search.ahead import Ahead, Floats, Ints
 from evenseam.core.plan.search.labels import NOTHING_KNOWN, SPEED_COST, STRETCH_COST_PER_PCT2, Anew, Met, Route, Wanted
 from evenseam.core.plan.search.limits import OUT_OF_REACH

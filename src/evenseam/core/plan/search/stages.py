@@ -7,7 +7,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.search._kernels import gone_beyond, walked_back
+from evenseam.core.plan.search._kernels_ways import gone_beyond, walked_back
 
 PASSED_OVER = -1  # the sample that sounds at a hit which is missed
 MUST_COST = 1000.0  # of a hit that is missed though it must be met: more than all else together

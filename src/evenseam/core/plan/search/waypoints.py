@@ -15,8 +15,8 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.plan.alternates import different
 from evenseam.core.plan.search.ahead import Ahead
+from evenseam.core.plan.search.alternates import different
 from evenseam.core.plan.search.labels import Route, Wanted
 from evenseam.core.plan.search.legs import Legs
 from evenseam.core.plan.search.openings import Openings

@@ -1,0 +1,1 @@
+"""What comes in to what is done: each change in words for undo, and as a function."""

@@ -1,0 +1,1 @@
+"""Rows and core values to what goes out, by resource."""

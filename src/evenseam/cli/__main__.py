@@ -1,0 +1,5 @@
+"""`python -m evenseam.cli`."""
+
+from evenseam.cli.commands import main
+
+main()

@@ -1,0 +1,1 @@
+"""Beats, metre and beat one: heard, followed, counted and put into bars."""

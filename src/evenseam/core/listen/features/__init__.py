@@ -1,0 +1,1 @@
+"""What is measured of a sound, and what the networks are shown of it."""
