@@ -1,5 +1,5 @@
 /** Server data: key and fetch declared together. */
-import { parsePeaks } from '@/drawing/peaks'
+import { parsePeaks } from './peaks'
 import { infiniteQueryOptions, QueryClient, queryOptions, type InfiniteData } from '@tanstack/vue-query'
 import {
   answer,

@@ -1,7 +1,7 @@
 import type { Chart, Plan } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { heardAt, mostSpeedPct, pieces, sourceAt, sourceSpan, speedSteps, usedSpans } from './layout'
-import { levelFor, parsePeaks, rangeOf } from './peaks'
+import { levelFor, parsePeaks, rangeOf } from '@/api/peaks'
 import { clamped, rulerMarks, toPx, toS, zoomed } from './scale'
 
 const scale = { startS: 10, pxPerS: 20, widthPx: 1000 }

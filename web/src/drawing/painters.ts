@@ -1,9 +1,9 @@
 /** Shapes on a canvas. Positions are CSS pixels; the canvas is scaled for the screen's density once, in `prepared`. */
 import type { Chart } from '@/api/client'
-import { sectionColor } from '@/app/theme'
+import { sectionColor } from '@/look/theme'
 import { barLines, beatTicks } from './grid'
 import { usedSpans, usualBarS, type Piece } from './layout'
-import { levelFor, rangeOf, type Peaks } from './peaks'
+import { levelFor, rangeOf, type Peaks } from '@/api/peaks'
 import { toPx, toS, type TimeScale } from './scale'
 
 export const FIGURES_FONT = "12px 'Inter Variable', sans-serif"

@@ -1,6 +1,6 @@
 /** What ties the fitted music to the track it comes from: ribbons and threads, on a canvas. */
 import type { Seam } from '@/api/client'
-import { sectionColor } from '@/app/theme'
+import { sectionColor } from '@/look/theme'
 import { pathOfThread, type LandedHit } from './hits'
 import { ribbonPath, type Piece, type Scales } from './layout'
 import type { Paper } from './painters'

@@ -2,11 +2,11 @@
 import type { CueAsks } from '@/api/client'
 import { useAsks } from './useAsks'
 import { levelLine } from '@/drawing/corners'
-import { chosenListening, LISTENING_WORDS, listeningFor } from '@/drawing/listening'
+import { chosenListening, LISTENING_WORDS, listeningFor } from '@/words/listening'
 import { chosenShape, offeredShapes } from '@/drawing/shape'
-import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk } from '@/desks/workbench'
 import { computed } from 'vue'
-import CellField from '@/app/CellField.vue'
+import CellField from '@/fields/CellField.vue'
 
 /** What is asked of the fit beside its length and its hits: how much it may cost, and how it is to begin, go and end. */
 const session = useSession()

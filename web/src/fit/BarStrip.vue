@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Chart, HitChoices, Plan } from '@/api/client'
-import { hexOf } from '@/app/theme'
-import { canBePinned, choicesFor, eitherSideWords } from '@/drawing/choices'
+import { hexOf } from '@/look/theme'
+import { canBePinned, choicesFor, eitherSideWords } from '@/words/choices'
 import { heardBars, paintBars, type HeardBar } from '@/drawing/heardBars'
 import type { LandedHit } from '@/drawing/hits'
 import { FIGURES_FONT } from '@/drawing/painters'

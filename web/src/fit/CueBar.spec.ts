@@ -1,5 +1,5 @@
 import type { Cue } from '@/api/client'
-import { subjectKeys } from '@/app/workbench'
+import { subjectKeys } from '@/desks/workbench'
 import { flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'

@@ -8,8 +8,8 @@ import {
   nearestFrame,
   type Rate,
 } from '@/time'
-import { letKeysGo } from '@/app/useKeys'
-import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
+import { letKeysGo } from '@/keys/useKeys'
+import { useSession, usePictureDesk, useCueDesk } from '@/desks/workbench'
 import { mdiChevronDown } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 import SaveButton from './SaveButton.vue'

@@ -2,8 +2,8 @@
 import type { Plan, Seam } from '@/api/client'
 import { hitsInWords, offInWords, type LandedHit } from '@/drawing/hits'
 import { mostSpeedPct } from '@/drawing/layout'
-import { gradeInWords, isAt, keptInWords, smoothnessInWords, type Places } from '@/drawing/seams'
-import { HIT_WORDS, WEIGHT_WORDS } from '@/spot/sheet'
+import { gradeInWords, isAt, keptInWords, smoothnessInWords, type Places } from '@/words/seams'
+import { HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
 

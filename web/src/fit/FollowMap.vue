@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { answer, api, sendFile } from '@/api/client'
 import { queryClient } from '@/api/queries'
-import { useCueDesk, useSession } from '@/app/workbench'
+import { useCueDesk, useSession } from '@/desks/workbench'
 import ReadMap from '@/tempo/ReadMap.vue'
 import { computed } from 'vue'
 import { useAsks } from './useAsks'

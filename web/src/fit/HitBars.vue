@@ -8,7 +8,7 @@ import {
   countWords,
   eitherSideWords,
   moreWords,
-} from '@/drawing/choices'
+} from '@/words/choices'
 import type { LandedHit } from '@/drawing/hits'
 import { offInWords } from '@/drawing/hits'
 import { speedWords } from '@/drawing/speeds'

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { hexOf } from '@/app/theme'
+import { hexOf } from '@/look/theme'
 import { offInWords, type LandedHit } from '@/drawing/hits'
 import type { Scales } from '@/drawing/layout'
 import { inViewPx, toPx } from '@/drawing/scale'
 import { paintThreads } from '@/drawing/ties'
 import { useCanvas } from '@/lanes/useCanvas'
-import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/spot/sheet'
+import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { computed, ref } from 'vue'
 
 /** Hits as threads through all lanes: straight to where each is asked for, then to the place of the track that meets it. */

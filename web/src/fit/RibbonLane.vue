@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Plan } from '@/api/client'
-import { hexOf } from '@/app/theme'
+import { hexOf } from '@/look/theme'
 import type { Piece, Scales } from '@/drawing/layout'
 import { paintRibbons, paintStitches, ribbonAt } from '@/drawing/ties'
 import { useCanvas } from '@/lanes/useCanvas'

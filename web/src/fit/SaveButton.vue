@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useRender, type SampleFormat } from './useRender'
-import { download } from '@/app/download'
+import { download } from '@/asking/download'
 import { timeLeft } from '@/time'
 import { mdiChevronDown, mdiClose, mdiDownload } from '@mdi/js'
 import { computed } from 'vue'

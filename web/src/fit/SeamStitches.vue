@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Plan, Seam } from '@/api/client'
 import { inViewPx, toPx, type TimeScale } from '@/drawing/scale'
-import { gradeInWords, smoothnessInWords } from '@/drawing/seams'
+import { gradeInWords, smoothnessInWords } from '@/words/seams'
 import { STITCH_PX } from '@/drawing/ties'
 import { formatClock } from '@/time'
 import { computed } from 'vue'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Plan } from '@/api/client'
-import { hexOf } from '@/app/theme'
+import { hexOf } from '@/look/theme'
 import { speedSteps } from '@/drawing/layout'
 import { FIGURES_FONT } from '@/drawing/painters'
 import { heldSpans, paintSpeeds, speedWords } from '@/drawing/speeds'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { waysQuery } from '@/api/queries'
-import { endsInWords, METHOD_WORDS, seamsInWords, speedInWords, type Method } from '@/drawing/ways'
+import { endsInWords, METHOD_WORDS, seamsInWords, speedInWords, type Method } from '@/words/ways'
 import { useAsks } from './useAsks'
-import { useCueDesk, useFitDesk } from '@/app/workbench'
+import { useCueDesk, useFitDesk } from '@/desks/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import AskFields from './AskFields.vue'

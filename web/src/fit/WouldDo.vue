@@ -2,9 +2,9 @@
 import type { Change } from '@/api/client'
 import { changesQuery } from '@/api/queries'
 import { useAsks } from './useAsks'
-import { asksOf, changeInWords, othersFor } from '@/drawing/changes'
+import { asksOf, changeInWords, othersFor } from '@/words/changes'
 import type { LandedHit } from '@/drawing/hits'
-import { usePictureDesk, useCueDesk, useFitDesk } from '@/app/workbench'
+import { usePictureDesk, useCueDesk, useFitDesk } from '@/desks/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 

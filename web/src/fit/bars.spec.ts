@@ -1,5 +1,5 @@
 import type { Chart, CueAsks, CueFit, HitChoices, Plan } from '@/api/client'
-import { subjectKeys } from '@/app/workbench'
+import { subjectKeys } from '@/desks/workbench'
 import { barUnder, heardBars, thinned } from '@/drawing/heardBars'
 import { landedHits } from '@/drawing/hits'
 import { heldSpans } from '@/drawing/speeds'

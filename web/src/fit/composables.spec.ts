@@ -1,5 +1,5 @@
-import { useFitBefore } from './useFitBefore'
-import { useTrial } from './useTrial'
+import { useFitBefore } from '@/desks/useFitBefore'
+import { useTrial } from '@/desks/useTrial'
 import { useSeams } from './useSeams'
 import { useQuery } from '@tanstack/vue-query'
 import { flushPromises } from '@vue/test-utils'

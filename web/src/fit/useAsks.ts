@@ -1,7 +1,7 @@
 /** What is asked of the fit of the cue beside its length. */
 import type { CueAsks, Seam } from '@/api/client'
-import { isAt, placesOf } from '@/drawing/seams'
-import { useSession, useCueDesk, useFitDesk } from '@/app/workbench'
+import { isAt, placesOf } from '@/words/seams'
+import { useSession, useCueDesk, useFitDesk } from '@/desks/workbench'
 import { computed } from 'vue'
 
 /** Hits are those that lie in the slot; nobody asks for them here. */

@@ -1,8 +1,8 @@
 /** Bars of the track that are pinned to hits, or kept off them: part of what the cue asks for. */
 import { answer, api, type CueAsks } from '@/api/client'
-import { canBePinned } from '@/drawing/choices'
+import { canBePinned } from '@/words/choices'
 import { isKept, type LandedHit } from '@/drawing/hits'
-import { useCueDesk, useFitDesk, useSession } from '@/app/workbench'
+import { useCueDesk, useFitDesk, useSession } from '@/desks/workbench'
 import { computed } from 'vue'
 import { useAsks } from './useAsks'
 

@@ -1,7 +1,7 @@
 import { answer, api } from '@/api/client'
-import { download } from '@/app/download'
+import { download } from '@/asking/download'
 import { ref } from 'vue'
-import { useFollowedJob } from '@/app/useFollowedJob'
+import { useFollowedJob } from '@/asking/useFollowedJob'
 
 export type SampleFormat = 'int16' | 'int24' | 'float32'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Chart } from '@/api/client'
-import type { ChartEdit } from './useCorrections'
+import type { ChartEdit } from '@/desks/useCorrections'
 import { useDrag } from '@/lanes/useDrag'
 import { barLines, beatTicks } from '@/drawing/grid'
 import type { TimeScale } from '@/drawing/scale'

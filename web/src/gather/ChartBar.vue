@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Chart, Track } from '@/api/client'
 import { asHeard, howSure } from '@/drawing/chart'
-import { useSession, useFitDesk, useTransport } from '@/app/workbench'
+import { useSession, useFitDesk, useTransport } from '@/desks/workbench'
 import { mdiMetronome } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import type { Chart, Mark } from '@/api/client'
-import type { ChartEdit } from './useCorrections'
+import type { ChartEdit } from '@/desks/useCorrections'
 import { useTrackPainting } from './useTrackPainting'
 import { tempoAndMeter } from '@/drawing/chart'
 import { MARK_WORDS, wholeBars } from '@/drawing/grid'
-import type { Peaks } from '@/drawing/peaks'
+import type { Peaks } from '@/api/peaks'
 import { toPx } from '@/drawing/scale'
 import ChartMarks from '@/lanes/ChartMarks.vue'
 import ClockRuler from '@/lanes/ClockRuler.vue'

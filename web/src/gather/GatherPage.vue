@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import CellField from '@/app/CellField.vue'
+import CellField from '@/fields/CellField.vue'
 import ChartBar from './ChartBar.vue'
 import ChartLanes from './ChartLanes.vue'
-import { useKeys } from '@/app/useKeys'
+import { useKeys } from '@/keys/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
-import type { ChartEdit } from './useCorrections'
+import type { ChartEdit } from '@/desks/useCorrections'
 import { nearest, neighbour } from '@/drawing/grid'
 import { formatClock } from '@/time'
-import { useSession, useCueDesk, useFitDesk, useTransport } from '@/app/workbench'
+import { useSession, useCueDesk, useFitDesk, useTransport } from '@/desks/workbench'
 import { mdiContentCut } from '@mdi/js'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 

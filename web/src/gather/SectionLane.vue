@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import type { Chart } from '@/api/client'
 import { toPx, toS, type TimeScale } from '@/drawing/scale'
-import { sectionColor } from '@/app/theme'
+import { sectionColor } from '@/look/theme'
 import { useDrag } from '@/lanes/useDrag'
 import { formatClock } from '@/time'
-import type { ChartEdit } from './useCorrections'
+import type { ChartEdit } from '@/desks/useCorrections'
 import { computed, nextTick, ref } from 'vue'
 import { useTheme } from 'vuetify'
 

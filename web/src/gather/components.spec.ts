@@ -1,8 +1,8 @@
 import type { Outlook, Track } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import CataloguePiece from './CataloguePiece.vue'
-import TrackRow from './TrackRow.vue'
+import CataloguePiece from '@/library/CataloguePiece.vue'
+import TrackRow from '@/library/TrackRow.vue'
 
 const stubs = { VBtn: { template: '<button><slot /></button>' }, VProgressLinear: true, MiniWave: true }
 

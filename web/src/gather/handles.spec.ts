@@ -1,5 +1,5 @@
 import type { Chart } from '@/api/client'
-import { vuetify } from '@/app/theme'
+import { vuetify } from '@/look/theme'
 import { dragged } from '@/lanes/dragged.mock'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'

@@ -1,6 +1,6 @@
 import type { Chart } from '@/api/client'
 import { paintSource, paintTrackGrid } from '@/drawing/painters'
-import type { Peaks } from '@/drawing/peaks'
+import type { Peaks } from '@/api/peaks'
 import type { TimeScale } from '@/drawing/scale'
 import { useCanvas } from '@/lanes/useCanvas'
 import type { Ref } from 'vue'

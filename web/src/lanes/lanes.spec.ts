@@ -1,5 +1,5 @@
 import { toPx } from '@/drawing/scale'
-import { sized } from '@/app/stubs.mock'
+import { sized } from '@/fields/stubs.mock'
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, nextTick, ref, type Ref } from 'vue'

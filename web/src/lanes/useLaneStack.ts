@@ -1,4 +1,4 @@
-import type { KeyAction } from '@/app/useKeys'
+import type { KeyAction } from '@/keys/useKeys'
 import { toS } from '@/drawing/scale'
 import { computed, ref, watch, type Ref } from 'vue'
 import { useView } from './useView'

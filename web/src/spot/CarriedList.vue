@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Carried } from '@/api/client'
-import { CHANGE_WORDS } from './sheet'
+import { CHANGE_WORDS } from '@/words/spotting'
 import { computed } from 'vue'
 
 /** What a new version of the picture changed, and what could not be carried onto it. */

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import type { Picture } from '@/api/client'
 import { formatFrame, type TimeUnit } from '@/time'
-import { download } from '@/app/download'
-import { letKeysGo } from '@/app/useKeys'
-import { useSession, usePictureDesk } from '@/app/workbench'
+import { download } from '@/asking/download'
+import { letKeysGo } from '@/keys/useKeys'
+import { useSession, usePictureDesk } from '@/desks/workbench'
 import {
   mdiArrowExpandHorizontal,
   mdiChevronDown,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Cue } from '@/api/client'
 import { useDrag } from '@/lanes/useDrag'
-import { cueColour, STATUS_WORDS, type CueStatus } from './sheet'
+import { cueColour, STATUS_WORDS, type CueStatus } from '@/words/spotting'
 import { computed } from 'vue'
 
 /** A cue's slot on the lanes: dragged whole, or by one of its ends; with the arrow keys too. */

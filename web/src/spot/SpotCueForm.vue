@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import type { Cue, Picture } from '@/api/client'
-import { COLOUR_NAMES, cueColour, STATUS_WORDS, type CueColour, type CueStatus } from './sheet'
+import { COLOUR_NAMES, cueColour, STATUS_WORDS, type CueColour, type CueStatus } from '@/words/spotting'
 import { flicksToSeconds, formatClock, framesToSeconds, nearestFrame } from '@/time'
-import { useSession, usePictureDesk, useCueDesk } from '@/app/workbench'
+import { useSession, usePictureDesk, useCueDesk } from '@/desks/workbench'
 import { computed } from 'vue'
 import { useTheme } from 'vuetify'
-import CellField from '@/app/CellField.vue'
+import CellField from '@/fields/CellField.vue'
 
 /** All about one cue; what is typed is kept when its field is left. */
 const props = defineProps<{ cue: Cue; picture: Picture; at: (frames: number) => string }>()

@@ -2,7 +2,7 @@
 import type { Hit } from '@/api/client'
 import { useDrag } from '@/lanes/useDrag'
 import { offWords } from '@/drawing/hits'
-import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from './sheet'
+import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { computed } from 'vue'
 
 /** A hit on the lanes: a thread through all of them with its flag. Dragged, or moved with the arrow keys. */

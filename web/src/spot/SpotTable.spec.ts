@@ -1,5 +1,5 @@
 import type { Cue, Hit, Picture, SheetRead } from '@/api/client'
-import { wholeList } from '@/app/stubs.mock'
+import { wholeList } from '@/fields/stubs.mock'
 import { mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
 import { nextTick } from 'vue'

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { Carried, Cue, Hit, Line, Picture, SheetRead } from '@/api/client'
-import type { SheetEdit } from './useSheet'
-import { HIT_WORDS, WEIGHT_WORDS } from './sheet'
+import type { SheetEdit } from '@/desks/useSheet'
+import { HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { formatFrame, type TimeUnit } from '@/time'
 import { mdiClose } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
 import CarriedList from './CarriedList.vue'
-import CellField from '@/app/CellField.vue'
+import CellField from '@/fields/CellField.vue'
 import SpotCueForm from './SpotCueForm.vue'
 
 const props = defineProps<{

@@ -2,9 +2,9 @@ import type { Carried, Picture, Schemas } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
-import { subjectKeys } from '@/app/workbench'
+import { subjectKeys } from '@/desks/workbench'
 import CarriedList from './CarriedList.vue'
-import LikenessDialog from './LikenessDialog.vue'
+import LikenessDialog from '@/picture/LikenessDialog.vue'
 
 const rate = { num: 25, den: 1, drop_frame: false }
 const stubs = {

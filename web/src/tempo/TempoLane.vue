@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Hit, MapEdit, Picture } from '@/api/client'
-import { hexOf } from '@/app/theme'
+import { hexOf } from '@/look/theme'
 import { paintBars } from '@/drawing/heardBars'
 import { FIGURES_FONT } from '@/drawing/painters'
 import { toPx, toS, type TimeScale } from '@/drawing/scale'

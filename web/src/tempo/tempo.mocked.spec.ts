@@ -1,7 +1,7 @@
 import type { Tempo } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { mockServer, problem, type Asked } from '@/api/server.mock'
-import { subjectKeys } from '@/app/workbench'
+import { subjectKeys } from '@/desks/workbench'
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
@@ -11,7 +11,7 @@ import TempoPanel from './TempoPanel.vue'
 import { useTempo } from './useTempo'
 
 const download = vi.hoisted(() => vi.fn())
-vi.mock('@/app/download', () => ({ download }))
+vi.mock('@/asking/download', () => ({ download }))
 
 const landing = (hit_id: number, off_frames: number) => ({
   hit_id,

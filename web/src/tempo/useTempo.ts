@@ -1,10 +1,10 @@
 /** The steady tempo of the picture: the tempi that meet its hits, and the one that is looked at. */
 import { tempiQuery, type TempiAsked } from '@/api/queries'
-import { download } from '@/app/download'
+import { download } from '@/asking/download'
 import { mapClicks, movedBy, pulseBeats, type MapBeats } from '@/drawing/bars'
 import { useTempoMap } from './useTempoMap'
 import { framesToSeconds } from '@/time'
-import { usePictureDesk } from '@/app/workbench'
+import { usePictureDesk } from '@/desks/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 

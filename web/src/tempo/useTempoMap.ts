@@ -1,10 +1,10 @@
 /** The tempo map of the picture: laid on it, changed, read from a file, taken along and taken away; one step of undo each. */
 import { answer, api, sendFile, type MapEdit, type Schemas, type Tempo, type TempoMap } from '@/api/client'
 import { queryClient, tempoMapQuery } from '@/api/queries'
-import { download } from '@/app/download'
+import { download } from '@/asking/download'
 import { rangeOf } from '@/drawing/tempoLane'
-import { useLatest } from '@/app/useLatest'
-import { usePictureDesk, useSession } from '@/app/workbench'
+import { useLatest } from '@/asking/useLatest'
+import { usePictureDesk, useSession } from '@/desks/workbench'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, shallowRef } from 'vue'
 
