@@ -16,7 +16,7 @@ from sklearn.ensemble import GradientBoostingClassifier
 from sklearn.metrics import roc_auc_score
 from sklearn.preprocessing import StandardScaler
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen.features.intake import take_in
 from evenseam.core.listen.features.spectra import Spectra, spectra

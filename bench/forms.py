@@ -16,7 +16,7 @@ import numpy as np
 
 from ear.piece import Piece, make_song
 from ear.render import RATE_HZ, Band, hear
-from evenseam.core.audio import Audio
+from evenseam.core.audio.decode import Audio
 from evenseam.core.chart.chart import Section
 from evenseam.core.listen import listen
 from evenseam.core.listen.features.describe import beat_features

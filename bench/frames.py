@@ -16,7 +16,8 @@ import httpx
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
-from evenseam.core.audio import decode, write_wav
+from evenseam.core.audio.decode import decode
+from evenseam.core.audio.encode import write_wav
 from evenseam.demo.load import MUSIC
 
 FPS, MINUTES, N_HITS, N_SHOTS, SHOT_FRAMES = 25, 10, 40, 2_000, 90

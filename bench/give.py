@@ -17,8 +17,8 @@ import numpy as np
 import python_stretch
 import scipy.signal
 
-from evenseam.core.audio import decode
-from evenseam.core.audio.levels import correlation
+from evenseam.core.audio.decode import decode
+from evenseam.core.audio.sound import correlation
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.struck import Source, clear_attacks
 from evenseam.core.render.sweep import Sweep

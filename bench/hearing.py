@@ -17,7 +17,7 @@ from itertools import pairwise
 import mir_eval
 import numpy as np
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.audio.levels import sounding_span
 from evenseam.core.listen.beats.bars import find_bars
 from evenseam.core.listen.beats.ear import hear

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import soundfile as sf
 
-from evenseam.core.audio import decode, open_stream
+from evenseam.core.audio.decode import decode, open_stream
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import SCORES
 

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.chart import Chart
 from evenseam.core.plan.brief import Listening
 from evenseam.core.plan.offer import Offer

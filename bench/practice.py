@@ -12,7 +12,7 @@ import sys
 import tempfile
 import time
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.listen import listen
 
 

@@ -9,7 +9,7 @@ import time
 
 import numpy as np
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen
 from evenseam.core.plan import Aim, Brief

@@ -11,7 +11,7 @@ from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.listen import listen
 
 PACKAGES = ("wesnoth-1.16-music", "unknown-horizons", "supertux-data")

@@ -13,7 +13,7 @@ from concurrent.futures import ProcessPoolExecutor
 import numpy as np
 import scipy.stats
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.chart.description import N_CELLS, N_PITCH_CLASSES
 from evenseam.core.listen.features.intake import take_in
 from evenseam.core.listen.features.spectra import spectra

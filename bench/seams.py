@@ -18,7 +18,7 @@ from functools import partial
 
 import numpy as np
 
-from evenseam.core.audio import decode
+from evenseam.core.audio.decode import decode
 from evenseam.core.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen

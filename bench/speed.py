@@ -18,7 +18,7 @@ from pathlib import Path
 import librosa
 import numpy as np
 
-from evenseam.core.audio import Audio, decode
+from evenseam.core.audio.decode import Audio, decode
 from evenseam.core.chart import Chart
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import settings
 
 from evenseam.catalogue.stock import MUSIC as STOCK
-from evenseam.core.audio import Audio, decode
+from evenseam.core.audio.decode import Audio, decode
 from evenseam.core.chart import Chart
 from evenseam.core.listen import listen
 from evenseam.core.plan.planner import Planner
@@ -81,7 +81,7 @@ def drum_loop(seconds: float, rate: int = 22_050, bpm: float = 120.0, meter: int
 @pytest.fixture
 def loop_wav(tmp_path: Path) -> Path:
     """A drum loop of 40 seconds as WAV."""
-    from evenseam.core.audio import write_wav
+    from evenseam.core.audio.encode import write_wav
 
     audio = drum_loop(40.0)
     path = tmp_path / "Plain Loop.wav"

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from evenseam.core.audio import Audio
+from evenseam.core.audio.decode import Audio
 
 _CHORDS = ((0, 4, 7), (9, 12, 16), (5, 9, 12), (7, 11, 14))
 

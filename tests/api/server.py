@@ -89,7 +89,9 @@ class Application:
             "EVENSEAM_LOG_LEVEL": "warning",
             **self._settings,
         }
-        self._process = subprocess.Popen([sys.executable, "-m", "evenseam.cli", "serve"], env=env)
+        # With signals of its own: what a shell starts in its background does not hear of SIGINT.
+        command = ["env", "--default-signal=INT", sys.executable, "-m", "evenseam.cli", "serve"]
+        self._process = subprocess.Popen(command, env=env)
         deadline = time.monotonic() + STARTS_WITHIN_S
         while True:
             try:

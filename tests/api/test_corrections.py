@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from fastapi.testclient import TestClient
 
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from tests.api.conftest import Ids, add_and_listen, wait_for
 from tests.synth import play
 
@@ -135,12 +135,14 @@ def test_a_track_is_heard_with_a_click_on_its_beats(client: TestClient, ids: Ids
     chart = client.get(f"/api/tracks/{track['id']}/chart").json()
     start, stop = chart["beats"][4] - 500, chart["beats"][6]
 
-    def sound(click: bool) -> np.ndarray:
-        answer = client.get(f"/api/tracks/{track['id']}/sound?start={start}&stop={stop}&click={str(click).lower()}")
-        return np.frombuffer(answer.content, "<f4").reshape(2, -1)
-
-    added = sound(click=True) - np.float32(0.7) * sound(click=False)
-    first = int(np.flatnonzero(np.abs(added[0]) > 0.05)[0])
+    made = client.get(f"/api/tracks/{track['id']}/programme?click=true").json()
+    music, click = made["sounds"]
+    assert [clip["bus"] for clip in made["programme"]["clips"]] == ["music", "click"]
+    assert made["programme"]["clips"][0]["gain"]["points"][0]["gain_db"] < 0  # so that the click stands out
+    heard = client.get(f"{music['url']}?start={start}&stop={stop}").content
+    content = client.get(f"{click['url']}&start={start}&stop={stop}").content
+    assert len(heard) == 2 * len(content)
+    first = int(np.flatnonzero(np.abs(np.frombuffer(content, "<f4")) > 0.05)[0])
     assert abs(first - 500) <= 1
     assert client.get(f"/api/tracks/{track['id']}/sound?start=5&stop=5").status_code == 422
     assert client.get(f"/api/tracks/{track['id']}/sound?start=0&stop={40 * chart['rate']}").status_code == 422

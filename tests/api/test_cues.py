@@ -178,7 +178,7 @@ def test_a_cue_whose_track_is_deleted_is_without_one(client: TestClient, ids: Id
     assert client.delete(f"/api/tracks/{fitted['track_id']}").status_code == 204
     assert client.post(f"/api/cues/{ids.cue}/fit").json() == {
         "fit_id": None, "track_id": None, "plan": None, "problem": None, "is_outdated": False, "is_missing": False,
-        "choices": [],
+        "choices": [], "seams": [],
     }  # fmt: skip
     undone = client.post(f"/api/productions/{ids.production}/undo").json()
     redone = client.post(f"/api/productions/{ids.production}/redo").json()
@@ -190,20 +190,16 @@ def test_what_is_asked_of_a_cue_is_what_its_fit_does_and_can_be_undone(
     client: TestClient, ids: Ids, fitted: dict[str, Any]
 ) -> None:
     address = f"/api/cues/{ids.cue}"
-    seam = fitted["plan"]["seams"][0]
-    places = [seam["source_from_samples"], seam["source_to_samples"]]
     asks = {
         "landing": "fade",
         "fade_s": 3,
-        "forbidden_seams": [places],
         "shape": [{"start_flicks": 0, "end_flicks": 20 * FLICKS_PER_S, "start_level": 0, "end_level": 1}],
         "listening": {"harmony": 2.5},
     }
     assert client.patch(address, json={"asks": asks}).json()["asks"] == asks
     plan = client.post(f"{address}/fit").json()["plan"]
     assert plan["landing"]["kind"] == "fade"
-    assert places not in [[s["source_from_samples"], s["source_to_samples"]] for s in plan["seams"]]
-    client.patch(address, json={"asks": {"order": "forward", "kept_seams": [places]}})
+    client.patch(address, json={"asks": {"order": "forward"}})
     refused = client.post(f"{address}/fit").json()
     assert refused["problem"]["code"] == "no_plan", "48 s of half a minute cannot be had only forward"
     client.post(f"/api/productions/{ids.production}/undo")
@@ -216,8 +212,11 @@ def test_what_is_asked_of_a_cue_is_what_its_fit_does_and_can_be_undone(
         {"landing": "sideways"},
         {"fade_s": 0},
         {"order": "backward"},
-        {"forbidden_seams": [[1, 2, 3]]},
-        {"forbidden_seams": [[1, 2**70]]},
+        {"kept_seams": [[1, 2]]},
+        {"give_pct": "2"},
+        {"hold_bars": 2.5},
+        {"max_seams": True},
+        {"hits": []},
         {"pinned_bars": [{"hit_id": 1, "source_samples": 2**63}]},
         {"shape": [{"start_flicks": 0, "end_flicks": 10, "start_level": 0, "end_level": 2}]},
         {"listening": {"harmony": 9}},
@@ -259,11 +258,9 @@ def test_a_bar_is_tried_on_a_hit_then_pinned_to_it_kept_off_it_and_let_go(
     assert client.post(f"{address}/fit").json()["plan"]["hits"][0]["source_samples"] != now
 
 
-def test_seams_of_one_track_are_not_asked_of_another(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
+def test_bars_of_one_track_are_not_asked_of_another(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:
     asks = {
         "order": "forward",
-        "kept_seams": [[1, 2]],
-        "forbidden_seams": [[3, 4]],
         "pinned_bars": [PIN],
         "forbidden_bars": [PIN],
     }

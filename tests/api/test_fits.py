@@ -2,6 +2,8 @@
 
 import csv
 import io
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event
 from typing import Any
 
 import mido
@@ -12,6 +14,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
+from evenseam.core.plan.planner import Planner
 from evenseam.services.context import Context
 from evenseam.store.models import Brief, Cue, Fit
 from tests.api.conftest import Ids, add_and_listen, add_file
@@ -98,25 +101,119 @@ def test_an_earlier_fit_is_chosen_again_with_all_that_it_answered(client: TestCl
     assert (cue["slot_length_flicks"], cue["asks"], cue["fit_id"]) == (24 * 705_600_000, {"hold_bars": 2}, second["fit_id"])
 
 
+def said(client: TestClient, ids: Ids, *seams: dict[str, Any]) -> list[dict[str, Any]]:
+    answer = client.put(f"/api/cues/{ids.cue}/seams", json={"seams": list(seams)})
+    assert answer.status_code == 200, answer.text
+    return list(answer.json())
+
+
+def name_of(seam: dict[str, Any]) -> dict[str, int]:
+    return {name: seam[name] for name in ("leaves_samples", "enters_samples")}
+
+
 def test_a_seam_is_judged_and_a_fit_named_and_undo_takes_either_back(
     client: TestClient, ids: Ids, fitted: dict[str, Any]
 ) -> None:
-    address, undo = f"/api/fits/{fitted['fit_id']}/verdicts", f"/api/productions/{ids.production}/undo"
-    seam = {name: fitted["plan"]["seams"][0][name] for name in ("source_from_samples", "source_to_samples")}
-    assert client.put(address, json={**seam, "verdict": "failed", "words": "cuts a word"}).json() == [
-        {**seam, "verdict": "failed", "words": "cuts a word"}
+    undo, name = f"/api/productions/{ids.production}/undo", name_of(fitted["seams"][0])
+    plain = {**name, "verdict": "", "words": "", "wish": "", "moved_to": None}
+    assert fitted["seams"] == [plain]
+    assert said(client, ids, {**name, "verdict": "failed", "words": "cuts a word"}) == [
+        {**plain, "verdict": "failed", "words": "cuts a word"}
     ]
-    assert client.put(address, json={**seam, "verdict": "passed"}).json() == [{**seam, "verdict": "passed", "words": ""}]
-    assert client.post(undo).json()["history"]["undo"] == "judging seam 1 of 1m1"
-    assert client.get(address).json()[0]["verdict"] == "failed"
-    assert client.put(address, json={**seam, "verdict": None}).json() == []
-    assert client.put(address, json={**seam, "source_to_samples": 1, "verdict": "passed"}).status_code == 404
+    assert said(client, ids, {**name, "verdict": "passed"})[0]["words"] == "cuts a word", "what is left out stays"
+    assert client.post(undo).json()["history"]["undo"] == "judging a seam of 1m1"
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["seams"][0]["verdict"] == "failed"
+    assert said(client, ids, {**name, "verdict": None, "words": ""}) == []
+    wrong = ({"verdict": "passed"}, {**name, "verdict": "fine"}, {**name, "wish": "moved"}, {**name, "moved_to": [1]})
+    for body in wrong:
+        assert client.put(f"/api/cues/{ids.cue}/seams", json={"seams": [body]}).status_code == 422
     client.patch(f"/api/fits/{fitted['fit_id']}", json={"name": "A"})
     assert client.post(undo).json()["history"]["redo"] == "naming a fit of 1m1"
     assert client.get(f"/api/cues/{ids.cue}/fits").json()[0]["name"] == ""
-    client.delete(f"/api/tracks/{fitted['track_id']}")
-    history = client.get(f"/api/productions/{ids.production}").json()["history"]
-    assert (history["undo"], history["redo"]) == ("choosing loop", None), "steps of what is gone are gone"
+
+
+def test_what_is_said_of_a_seam_outlives_fits_tracks_and_corrections(
+    client: TestClient, ids: Ids, fitted: dict[str, Any], loop_wav: Any
+) -> None:
+    name, cue = name_of(fitted["seams"][0]), f"/api/cues/{ids.cue}"
+    said(client, ids, {**name, "verdict": "passed", "words": "clean"})
+    # Another fit with the same seam shows it at once.
+    client.patch(cue, json={"asks": {"silence_s": 0.5}})
+    again = fit(client, ids)
+    assert again["fit_id"] != fitted["fit_id"]
+    assert [s["verdict"] for s in again["seams"]] == ["passed"]
+    # Another track says nothing of it; with this one it is back.
+    data, rate = sf.read(loop_wav)
+    other = io.BytesIO()
+    sf.write(other, data[: 36 * rate], rate, format="WAV")
+    second = add_and_listen(client, ids, "other.wav", other.getvalue())
+    client.patch(cue, json={"track_id": second["id"]})
+    assert client.get(f"{cue}/seams").json() == []
+    client.patch(cue, json={"track_id": fitted["track_id"]})
+    assert [s["words"] for s in client.get(f"{cue}/seams").json()] == ["clean"]
+    # Beats that are corrected take their seams along.
+    client.post(f"/api/tracks/{fitted['track_id']}/corrections", json={"kind": "shift", "by_ms": 10})
+    rate_hz = fitted["plan"]["rate"]
+    moved = {key: at + rate_hz // 100 for key, at in name.items()}
+    assert name_of(client.get(f"{cue}/seams").json()[0]) == pytest.approx(moved, abs=1)
+    outdated = client.get(f"{cue}/fit").json()
+    assert (outdated["is_outdated"], [s["verdict"] for s in outdated["seams"]]) == (True, ["passed"])
+
+
+def test_seams_are_kept_left_out_or_moved_and_that_is_part_of_what_is_asked(
+    client: TestClient, ids: Ids, fitted: dict[str, Any]
+) -> None:
+    first = name_of(fitted["seams"][0])
+    said(client, ids, {**first, "wish": "forbidden"})
+    assert client.get(f"/api/cues/{ids.cue}/fit").json()["is_missing"], "something else is asked for"
+    without = fit(client, ids)
+    assert first not in [name_of(s) for s in without["seams"]]
+    wanted = name_of(without["seams"][0])
+    said(client, ids, {**first, "wish": None}, {**wanted, "wish": "kept"})
+    kept = fit(client, ids)
+    assert (name_of(kept["seams"][0]), kept["seams"][0]["wish"]) == (wanted, "kept")
+    # A seam that is moved is left out where it was, and kept where it went.
+    said(client, ids, {**wanted, "wish": None}, {**first, "moved_to": list(wanted.values())})
+    moved = client.get(f"/api/cues/{ids.cue}/seams").json()
+    assert [(s["wish"], s["moved_to"]) for s in moved] == [("moved", list(wanted.values()))]
+    assert [name_of(s) for s in fit(client, ids)["seams"]] == [wanted]
+    # Going back to a fit goes back to what it was asked for.
+    client.put(f"/api/cues/{ids.cue}/fit", json={"fit_id": fitted["fit_id"]})
+    assert client.get(f"/api/cues/{ids.cue}/seams").json() == []
+    client.post(f"/api/productions/{ids.production}/undo")
+    assert client.get(f"/api/cues/{ids.cue}/seams").json() == moved
+    many = [{"leaves_samples": 100_000 + k * 40_000, "enters_samples": 1000 + k * 30_000, "wish": "kept"} for k in range(20)]
+    assert len(said(client, ids, *many)) <= 21
+    client.patch(f"/api/cues/{ids.cue}", json={"track_id": None})
+    assert client.put(f"/api/cues/{ids.cue}/seams", json={"seams": many}).json()["code"] == "conflict"
+
+
+def test_planning_keeps_nobody_waiting_and_the_cue_it_changes_is_held(
+    app: FastAPI, client: TestClient, ids: Ids, fitted: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The cue asks for hits that are not those of the picture any more, so that fitting it changes it first."""
+    picture = production_of(client, ids)["pictures"][0]["id"]
+    hit = {"edit": "add_hit", "at_frames": 300, "label": "x", "kind": "beat", "weight": "nice", "tolerance_frames": 9}
+    client.post(f"/api/pictures/{picture}/edits", json=hit)
+    client.put(f"/api/cues/{ids.cue}/fit", json={"fit_id": fitted["fit_id"]})
+    assert cue_of(client, ids)["asks"] == {"hits": []}
+    begun, may_end, plan = Event(), Event(), Planner.plan
+
+    def slowly(self: Planner, brief: Any) -> Any:
+        begun.set()
+        assert may_end.wait(timeout=60)
+        return plan(self, brief)
+
+    monkeypatch.setattr(Planner, "plan", slowly)
+    with ThreadPoolExecutor(1) as pool:
+        fitting = pool.submit(fit, client, ids)
+        assert begun.wait(timeout=60)
+        assert client.patch(f"/api/cues/{ids.cue}", json={"name": "Meanwhile"}).status_code == 200
+        history = production_of(client, ids)["history"]
+        may_end.set()
+        assert fitting.result()["plan"] is not None
+    assert history["undo"] == "naming the cue Meanwhile"
+    assert client.post(f"/api/productions/{ids.production}/undo").json()["history"]["undo"] == "fitting 1m1 to its hits"
 
 
 def test_undo_does_without_a_fit_that_went_with_its_track(client: TestClient, ids: Ids, fitted: dict[str, Any]) -> None:

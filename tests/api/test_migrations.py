@@ -1,5 +1,6 @@
 """Productions that were stored by every earlier version open as they were, and can go back."""
 
+import hashlib
 import json
 from collections.abc import Iterator
 from pathlib import Path
@@ -7,23 +8,29 @@ from typing import Any
 
 import pytest
 from alembic import command
+from fastapi.testclient import TestClient
 from sqlalchemy import Connection, create_engine, inspect, text
 from sqlalchemy.orm import Session
 
+from evenseam.api.app import create_app
+from evenseam.core.audio.encode import write_wav
 from evenseam.core.spot import Hit
-from evenseam.store.briefs import BriefDocument, asked_of
+from evenseam.services.work.listening import hear_into
+from evenseam.store.briefs import BriefDocument, asked_of, digest_of, seams_asked
 from evenseam.store.database import Database, alembic_config
 from evenseam.store.fits import find_fit, get_fit
 from evenseam.store.history import history_steps, step_history
 from evenseam.store.jobs import take_waiting
+from evenseam.store.media import MediaStore, original_name
 from evenseam.store.models import Patch, UndoStep
 from evenseam.store.plans import read_plan
 from evenseam.store.productions import get_cue, get_picture, get_production
 from evenseam.store.sheets import sheet_of
 from evenseam.store.tracks import get_track
-from tests.api.server import own_database
+from tests.api.server import own_database, settings_for
+from tests.conftest import drum_loop
 
-REVISIONS = ("0001", "0002", "0003", "0004", "0005", "0006", "0007")
+REVISIONS = ("0001", "0002", "0003", "0004", "0005", "0006", "0007", "0008", "0009", "0010")
 AT, SHA, FLICKS_PER_S = "2026-11-01 10:00:00.000000", "ab" * 32, 705_600_000
 BASELINES = Path(__file__).parents[1] / "core" / "baselines"
 PLAN = json.loads((BASELINES / "plans_v1.json").read_text())["fits"][0]["plan"]
@@ -124,9 +131,25 @@ def fill(connection: Connection, revision: str) -> None:
         slot_start_frames=0,
         slot_length_flicks=LENGTH_FLICKS,
         track_id=1,
+        fit_id=None,
     )
     for number, samples in ((1, PLAN["target_samples"]), (2, PLAN["target_samples"] + 1)):
-        rows.put("fits", id=number, cue_id=1, track_id=1, target_samples=samples, chart_id="1.", plan=PLAN, created_at=AT)
+        document = {"version": 1, "length_flicks": -(-samples * FLICKS_PER_S // PLAN["rate"]) if number == 2 else LENGTH_FLICKS}
+        digest = digest_of(document)
+        rows.put("briefs", digest=digest, document=document, created_at=AT)
+        rows.put(
+            "fits",
+            id=number,
+            brief_digest=digest,
+            cue_id=1,
+            track_id=1,
+            target_samples=samples,
+            chart_id="1.",
+            plan=PLAN,
+            created_at=AT,
+        )
+    if "fit_id" in rows.columns["cues"]:
+        connection.execute(text("UPDATE cues SET fit_id = 1"))
     old_length = LENGTH_FLICKS - FLICKS_PER_S
     rows.step(1, "cue", {"slot_length_flicks": old_length}, {"slot_length_flicks": LENGTH_FLICKS})
     rows.step(2, "track", {"title": "Old"}, {"title": "New"})
@@ -218,3 +241,80 @@ def test_cues_that_were_carried_and_not_fitted_yet_still_ask_for_the_seams_of_be
         assert asked_of(get_cue(session, 2)).kept_seams == seams
     database.dispose()
     engine.dispose()
+
+
+BEFORE = json.loads((Path(__file__).parent / "baselines" / "production_0010.json").read_text())
+
+
+@pytest.fixture(scope="module")
+def opened(url: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    """The application on a production that the version before this one's seams wrote, its recordings heard."""
+    config, engine, data = alembic_config(url), create_engine(url), tmp_path_factory.mktemp("before")
+    command.downgrade(config, "base")
+    command.upgrade(config, "0010")
+    with engine.begin() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        for table, found in BEFORE["rows"].items():
+            for row in found:
+                Rows(connection).put(table, **row)
+    engine.dispose()
+    command.upgrade(config, "head")
+    settings = settings_for(data)
+    media = MediaStore(settings.media_location, settings.scratch_dir / "cache")
+    for loop in (drum_loop(40.0), drum_loop(36.0, bpm=100.0)):
+        file = data / "loop.wav"
+        write_wav(file, loop.samples, loop.rate, "int16")
+        sha256 = hashlib.sha256(file.read_bytes()).hexdigest()
+        assert sha256 in {row["sha256"] for row in BEFORE["rows"]["recordings"]}
+        media.put_file(file, original_name(sha256, ".wav"))
+        settings.scratch_dir.mkdir(parents=True, exist_ok=True)
+        hear_into(media, settings.scratch_dir, sha256, ".wav", lambda _share, _stage: None)
+    with TestClient(create_app(settings, url), base_url="http://127.0.0.1:8620") as client:
+        yield client
+
+
+def wishes_of(client: TestClient, cue: str) -> dict[str, list[list[int]]]:
+    """What is wished for, as it was kept: names are those of the cuts of the time."""
+    with client.app.state.context.database.transaction() as session:  # type: ignore[attr-defined]
+        kept, forbidden = seams_asked(get_cue(session, int(cue)))
+    found = {"kept_seams": [list(s) for s in kept], "forbidden_seams": [list(s) for s in forbidden]}
+    return {name: seams for name, seams in found.items() if seams}
+
+
+def asked_before(asks: dict[str, Any] | None) -> tuple[dict[str, Any], dict[str, Any]]:
+    """What a cue asked then: what is asked beside its seams, and those."""
+    seams = ("kept_seams", "forbidden_seams")
+    return {k: v for k, v in (asks or {}).items() if k not in seams}, {k: v for k, v in (asks or {}).items() if k in seams}
+
+
+def test_a_production_of_before_opens_with_the_same_fits_scores_and_verdicts(opened: TestClient) -> None:
+    for cue, before in BEFORE["expected"]["fits"].items():
+        now = opened.get(f"/api/cues/{cue}/fit").json()
+        assert (now["fit_id"], now["plan"], now["is_outdated"]) == (before["fit_id"], before["plan"], before["is_outdated"])
+        assert [f["id"] for f in opened.get(f"/api/cues/{cue}/fits").json()] == [
+            f["id"] for f in BEFORE["expected"]["lists"][cue]
+        ]
+        rest, seams = asked_before(BEFORE["expected"]["cues"][cue])
+        asked = next(c for c in opened.get("/api/productions/1").json()["cues"] if c["id"] == int(cue))["asks"]
+        assert (asked or {}) == rest
+        assert wishes_of(opened, cue) == seams
+    said = [s for s in opened.get("/api/cues/1/seams").json() if s["verdict"]]
+    verdicts = [v for found in BEFORE["expected"]["verdicts"].values() for v in found]
+    assert sorted((s["verdict"], s["words"]) for s in said) == sorted((v["verdict"], v["words"]) for v in verdicts)
+    # Said of an earlier fit, and shown in the one that is now: it is one seam.
+    assert [s["verdict"] for s in opened.get("/api/cues/1/fit").json()["seams"]] == ["passed"]
+
+
+def test_its_history_goes_back_to_its_beginning_and_on_again(opened: TestClient) -> None:
+    for step in BEFORE["expected"]["steps"]:
+        production = opened.post("/api/productions/1/undo").json()
+        assert production["history"]["redo"] == step["undo"]
+        assert {str(c["id"]): c["asks"] or {} for c in production["cues"]} == {
+            cue: asked_before(asks)[0] for cue, asks in step["asks"].items()
+        }
+        for cue, asks in step["asks"].items():
+            assert wishes_of(opened, cue) == asked_before(asks)[1], step["undo"]
+    for _ in BEFORE["expected"]["steps"]:
+        assert opened.post("/api/productions/1/redo").status_code == 200
+    for cue, before in BEFORE["expected"]["fits"].items():
+        assert opened.get(f"/api/cues/{cue}/fit").json()["plan"] == before["plan"]

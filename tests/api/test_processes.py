@@ -15,7 +15,7 @@ import psutil
 import pytest
 from sqlalchemy import select
 
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from evenseam.store.database import Database
 from evenseam.store.models import Event, Job, Production, Recording
 from tests.api.conftest import wait_for

@@ -11,7 +11,7 @@ import psutil
 import pytest
 from distributed.security import Security
 
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from evenseam.store.database import Database
 from evenseam.store.models import Production
 from tests.api.conftest import wait_for

@@ -41,6 +41,11 @@ def test_files_outside_the_front_end_are_not_served(client: TestClient) -> None:
         assert "evenseam" not in client.get(path).text.lower() or "<!doctype html>" in client.get(path).text.lower()
 
 
+def test_addresses_that_no_file_can_have_are_not_found(client: TestClient) -> None:
+    for path in ("/%00", "/api/%00", "/assets/%00.js", "/" + 5000 * "a"):
+        assert client.get(path).status_code == 404, path
+
+
 def test_interrupted_jobs_wait_again(app: FastAPI, client: TestClient, ids: Ids) -> None:
     context: Context = app.state.context
     with context.database.transaction() as session:

@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, Page, expect
 from sqlalchemy import delete
 
 from evenseam.catalogue.app import Weather
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from evenseam.core.chart import CHART_VERSION
 from evenseam.store.database import Database
 from evenseam.store.models import Recording, Track

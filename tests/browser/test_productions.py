@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from tests.browser.test_slice import choose, drop_files, report
 from tests.browser.test_spot import table
 from tests.synth import play

@@ -10,7 +10,7 @@ import pytest
 import soundfile as sf
 from playwright.sync_api import Locator, Page, expect
 
-from evenseam.core.audio import write_wav
+from evenseam.core.audio.encode import write_wav
 from tests.browser.conftest import Application
 from tests.browser.waiting import until
 from tests.conftest import drum_loop

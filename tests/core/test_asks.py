@@ -7,13 +7,17 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
+from evenseam.cli import asking
 from evenseam.core.errors import BriefError, NoPlanError
-from evenseam.core.plan import RESPECTS, Aim, Brief, Listening, Plan, Wish
+from evenseam.core.plan import ASKS, RESPECTS, Aim, Brief, Listening, Plan, SeamName, Wish
+from evenseam.core.plan.methods import METHODS
 from evenseam.core.plan.search.graph import usable_bars
 from evenseam.core.plan.search.respects import Respects
 from evenseam.core.plan.search.shape import levels_of
 from evenseam.core.render import Renderer
+from evenseam.store.briefs import BriefDocument
 from tests.conftest import HeardTrack, heard
 
 
@@ -78,7 +82,7 @@ def test_a_seam_that_is_forbidden_is_not_taken_again(length_s: float) -> None:
     forbidden: set[tuple[int, int]] = set()
     cost = 0.0
     for _ in range(3):
-        plan = track.planner.plan(replace(brief, forbidden_seams=tuple(forbidden)))
+        plan = track.planner.plan(replace(brief, forbidden_seams=tuple(SeamName(*place) for place in forbidden)))
         assert not places(plan) & forbidden
         assert plan.score >= cost - 0.01, "but for the quantum of time, within which one way is kept"
         forbidden, cost = forbidden | places(plan), plan.score
@@ -151,3 +155,31 @@ def test_what_would_have_the_musts_met_has_been_planned() -> None:
     for change in changes:
         assert all(hit.is_kept for hit in track.planner.plan(change.brief).hits if hit.weight == "must")
     assert not track.planner.changes(changes[-1].brief), "nothing more is needed then"
+
+
+NUMBERS = sorted(name for name, declared in ASKS.items() if declared.ask.low is not None)
+
+
+@pytest.mark.parametrize("name", NUMBERS)
+def test_a_range_is_declared_once_and_holds_in_the_brief_the_document_and_the_command_line(name: str) -> None:
+    ask, step = ASKS[name].ask, 1 if ASKS[name].default is None or isinstance(ASKS[name].default, int) else 0.25
+    assert ask.low is not None
+    assert ask.high is not None
+    kind = int if ASKS[name].kind == int | None else float
+    for value in (kind(ask.low), kind(ask.high)):
+        document = BriefDocument(length_flicks=10**9, **{name: value})
+        assert getattr(document.at(48_000), name) == value
+        assert BriefDocument.model_validate(document.stored()) == document
+    for value in (kind(ask.low - step), kind(ask.high + step)):
+        with pytest.raises(BriefError, match=f"{ask.label} must be {ask.low:g} to {ask.high:g}"):
+            Brief(1000, **{name: value})  # type: ignore[arg-type]
+        with pytest.raises(ValidationError):
+            BriefDocument(length_flicks=10**9, **{name: value})
+        option = {field: option for option, field in asking.OPTIONS.items()}.get(name)
+        if option is not None:
+            with pytest.raises(BriefError, match=ask.label):
+                asking.Asked(to="10", **{option: value}).check()
+
+
+def test_every_method_that_can_be_asked_for_is_there() -> None:
+    assert [word for word, _ in ASKS["method"].ask.choices] == list(METHODS)

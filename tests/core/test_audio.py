@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 import soundfile as sf
 
-from evenseam.core.audio import decode, write_wav
+from evenseam.core.audio.decode import decode
+from evenseam.core.audio.encode import write_wav
 from evenseam.core.audio.levels import loudness_lufs, sounding_span
 from evenseam.core.audio.peaks import peaks_dat
 from evenseam.core.errors import AudioUnreadableError

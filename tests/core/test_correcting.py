@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.audio import Sound
 from evenseam.core.chart import Chart, Corrections, Grid, Section, TrackMark, grid_of
 from evenseam.core.chart import corrections as c
 from evenseam.core.chart import grid as g
@@ -16,7 +15,7 @@ from evenseam.core.errors import CorrectionError, NoPlanError
 from evenseam.core.listen import Heard, corrected, hear_and_chart, take_in, tapped
 from evenseam.core.plan import Brief, Plan
 from evenseam.core.plan.planner import Planner
-from evenseam.core.render.click import with_clicks
+from evenseam.core.render.click import Clicks
 from tests.synth import Played, play
 
 RATE = 22_050
@@ -215,11 +214,9 @@ def test_skips_over_opening_or_ending_say_what_to_do() -> None:
 
 
 def test_clicks_start_on_their_beats_wherever_a_stretch_is_cut() -> None:
-    beats, place = np.array([1_000, 12_000, 23_000]), np.array([0, 1, 0])
-    silence: Sound = np.zeros((2, 30_000), np.float32)
-    whole = with_clicks(silence, 0, RATE, beats, place)
+    clicks = Clicks(RATE, np.array([1_000, 12_000, 23_000]), np.array([0, 1, 0]), RATE)
+    whole = clicks.block(0, 30_000)
     first = np.flatnonzero(np.abs(whole[0]) > 1e-3)
     assert first[0] == 1_000
     assert np.abs(whole[:, 1_000:2_000]).max() > 1.4 * np.abs(whole[:, 12_000:13_000]).max()  # the accent
-    parts = [with_clicks(silence[:, a : a + 500], a, RATE, beats, place) for a in range(0, 30_000, 500)]
-    assert np.array_equal(np.concatenate(parts, axis=1), whole)
+    assert np.array_equal(np.concatenate([clicks.block(a, a + 500) for a in range(0, 30_000, 500)], axis=1), whole)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.audio import Audio
+from evenseam.core.audio.decode import Audio
 from evenseam.core.chart import Chart
 from evenseam.core.chart.chart import VOICE_FROM, meter_name
 from evenseam.core.errors import ListenError

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.audio import Audio
+from evenseam.core.audio.decode import Audio
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
 from evenseam.core.listen import listen

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.render import Bus, Clip, GainCurve, GainPoint, Mixdown, Programme, Recorded, alone
+from evenseam.core.mix.curves import CurveError, GainCurve, GainPoint
+from evenseam.core.render import Bus, Clip, Mixdown, Programme, Recorded, alone
 from evenseam.core.render.programme import ProgrammeError
 
 RATES = (22_050, 44_100, 48_000, 88_200, 96_000)
@@ -84,5 +85,5 @@ def test_a_sound_alone_at_its_own_rate_is_copied_bit_for_bit() -> None:
 def test_a_programme_that_does_not_hold_together_cannot_be_made(parts: dict[str, Any]) -> None:
     with pytest.raises(ProgrammeError):
         Programme(**{"rate": RATE, "channels": 2, "n_samples": 9, "clips": (), **parts})
-    with pytest.raises(ProgrammeError):
+    with pytest.raises(CurveError):
         GainCurve((GainPoint(5, 0.0), GainPoint(5, 1.0)))

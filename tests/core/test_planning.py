@@ -8,11 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.audio import Audio
+from evenseam.core.audio.decode import Audio
 from evenseam.core.chart import Chart
 from evenseam.core.errors import BriefError, NoPlanError
 from evenseam.core.listen import listen
-from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest
+from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, PlanError, Rest, SeamName
 from evenseam.core.plan.brief import LANDINGS, ORDERS
 from evenseam.core.plan.judging.apart import apart, sections_heard
 from evenseam.core.plan.methods.attempts import attempts_for
@@ -299,7 +299,7 @@ def test_a_fit_for_a_new_length_keeps_the_seams_that_it_can() -> None:
 
         for seconds in (70.4, 66.96, 74.0, 68.0):
             target = round(seconds * rate)
-            kept = track.planner.plan(Brief(target, kept_seams=places))
+            kept = track.planner.plan(Brief(target, kept_seams=tuple(SeamName(*place) for place in places)))
             assert kept.target_samples == target
             plain = shared(track.planner.plan(Brief(target)))
             assert shared(kept) >= plain

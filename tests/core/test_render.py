@@ -9,7 +9,7 @@ import soundfile as sf
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from evenseam.core.audio import WavWriter
+from evenseam.core.audio.encode import WavWriter
 from evenseam.core.plan import Brief, Fade, Passage, Pin, Plan, Rest, Seam
 from evenseam.core.render import Preview, Renderer, Shelf, render_blocks
 from evenseam.core.render.crossfade import LEAST_CORRELATION, crossfade_gains

@@ -17,7 +17,7 @@ from evenseam.api import problems
 from evenseam.api.documentation import documentation
 from evenseam.api.doors import Doors, names_of
 from evenseam.api.routers import catalogue as catalogue_router
-from evenseam.api.routers import corrections, cues, jobs, pictures, productions, sheets, tempo_maps, tracks
+from evenseam.api.routers import corrections, cues, fits, jobs, pictures, productions, programmes, sheets, tempo_maps, tracks
 from evenseam.api.routers import tempi as tempo
 from evenseam.jobs.events import EventBus, Relay
 from evenseam.jobs.instance import clear_scratch, instance_id
@@ -79,7 +79,20 @@ def create_app(settings: Settings, database_url: str) -> FastAPI:
     )
     problems.install(app)
     app.add_middleware(Doors, names=names_of(settings), who_header=settings.who_header)
-    for part in (productions, pictures, sheets, tempo, tempo_maps, cues, tracks, corrections, catalogue_router, jobs):
+    for part in (
+        productions,
+        pictures,
+        sheets,
+        tempo,
+        tempo_maps,
+        cues,
+        fits,
+        programmes,
+        tracks,
+        corrections,
+        catalogue_router,
+        jobs,
+    ):
         app.include_router(part.router)
 
     @app.get("/api/health", operation_id="health", tags=["service"])
@@ -113,9 +126,13 @@ def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
-        wanted = (web_dir / path).resolve()
         if path.startswith("api/") or not (web_dir / "index.html").is_file():
             raise HTTPException(404)
-        if path and wanted.is_file() and wanted.is_relative_to(web_dir.resolve()):
+        try:
+            wanted = (web_dir / path).resolve()
+            is_file = bool(path) and wanted.is_file() and wanted.is_relative_to(web_dir.resolve())
+        except (OSError, ValueError):  # no file can be called this
+            raise HTTPException(404) from None
+        if is_file:
             return FileResponse(wanted)
         return FileResponse(web_dir / "index.html", headers={"Cache-Control": "no-cache"})

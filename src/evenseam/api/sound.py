@@ -4,8 +4,8 @@ from typing import Annotated
 
 from fastapi import Depends, Query, Response
 
-from evenseam.core.audio import Sound
 from evenseam.core.audio.decode import MAX_RATE_HZ, MIN_RATE_HZ
+from evenseam.core.audio.sound import Sound
 from evenseam.services.playing import Stretch
 
 DRAFT_HEADER = "Sound-Is-Draft"
@@ -15,9 +15,10 @@ def _stretch(
     start: int = Query(ge=0),
     stop: int = Query(gt=0),
     rate: int | None = Query(None, ge=MIN_RATE_HZ, le=MAX_RATE_HZ),
+    from_samples: int = Query(0, ge=0),
     after_draft: bool = False,
 ) -> Stretch:
-    return Stretch(start, stop, rate, after_draft)
+    return Stretch(start, stop, rate, from_samples, after_draft)
 
 
 StretchDep = Annotated[Stretch, Depends(_stretch)]

@@ -1,61 +1,76 @@
 """What is asked for in words, on the command line and in the rows of a batch: lengths, hits, shape and marks."""
 
+import re
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
-from typing import TypeVar
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from evenseam.core.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError
-from evenseam.core.plan import (
-    DEFAULT_EARLY_PCT,
-    DEFAULT_FADE_S,
-    DEFAULT_SILENCE_S,
-    OPENINGS,
-    ORDERS,
-    RESPECTS,
-    Aim,
-    Brief,
-    LandingAsked,
-    Listening,
-    Wish,
-)
+from evenseam.core.plan import ASKS, RESPECTS, Aim, Brief, LandingAsked, Listening, Wish
+from evenseam.core.plan.asks import Declared
 from evenseam.core.spot import HIT_KINDS, HitKind
 from evenseam.core.timebase import FrameRate, parse_time, seconds_to_samples
 
-_Word = TypeVar("_Word", bound=str)
 _ANY_RATE_HZ = 48_000
+_QUICK_S = 300
+_USUAL_FADE_S: float = ASKS["fade_s"].default
 _HALF_FRAME_S = Fraction(1, 50)  # where no picture rate is given
 
 
-class Asked(BaseModel):
-    """One fit as it is asked for in words: on the command line, or in a row of a batch. `to` and `hits` may be timecode."""
+_IN_OTHER_WORDS = ("landing", "fade_s")  # here one option says both, and where the last hit is to fall
+OPTIONS = {re.sub("_(pct|bars|s)$", "", field): field for field in ASKS if field not in _IN_OTHER_WORDS}
+
+
+def _plainly(one: Declared) -> tuple[Any, Any]:
+    """A field as it is typed: words are looked at by the brief, which says what they may be."""
+    more = ", ".join(filter(None, (one.ask.range_in_words, ", ".join(word for word, _ in one.ask.choices), one.ask.usual)))
+    kind = type(one.default) if one.default is not None and not one.ask.choices else str | None if one.ask.choices else one.kind
+    return kind, Field(one.default, description=f"{one.ask.words}{f' ({more})' if more else ''}.")
+
+
+class Typed(BaseModel):
+    """Base of what is typed."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    to: str
-    fps: str | None = None
-    hits: tuple[str, ...] = ()
-    method: str = "blend"
-    give: float | None = None
-    hold: int | None = None
-    max_seams: int | None = None
-    early: float = DEFAULT_EARLY_PCT
-    silence: float = DEFAULT_SILENCE_S
-    opening: str | None = None
-    landing: str = "ring-out"
-    order: str = "free"
-    shape: tuple[str, ...] = ()
-    listen: tuple[str, ...] = ()
-    keep: tuple[str, ...] = ()
-    skip: tuple[str, ...] = ()
-    guard: tuple[str, ...] = ()
+
+
+_typed: dict[str, Any] = {option: _plainly(ASKS[field]) for option, field in OPTIONS.items()}
+_Plain: Any = create_model("Plain", __base__=Typed, **_typed)
+
+
+class Asked(_Plain):
+    """One fit as it is asked for in words: on the command line, or in a row of a batch. `to` and `hits` may be timecode."""
+
+    to: str = Field(description="Length: seconds, m:ss.mmm, or timecode with --fps.")
+    fps: str | None = Field(None, description="Picture rate, for timecode: 25, 29.97df, 30000/1001.")
+    hits: tuple[str, ...] = Field(
+        (), description="TIME[,kind][,frames]: downbeat, beat, section, last-hit; TIME-TIME,silence; again for each."
+    )
+    landing: str = Field("ring-out", description="ring-out; fade or fade,SECONDS; last-hit,TIME.")
+    shape: tuple[str, ...] = Field(
+        (), description="TIME-TIME,level[-level]: how full the music is to be, 0 to 1; again for each."
+    )
+    listen: tuple[str, ...] = Field((), description=f"{', '.join(RESPECTS)}=0..3: what counts at a seam.")
+    keep: tuple[str, ...] = Field((), description="TIME-TIME of the track that must be heard; may be given again.")
+    skip: tuple[str, ...] = Field((), description="TIME-TIME that must not be heard.")
+    guard: tuple[str, ...] = Field((), description="TIME-TIME that no seam may lie in.")
 
     @property
     def frame_rate(self) -> FrameRate | None:
         """The picture's. Raises: RateUnreadableError."""
         return FrameRate.parse(self.fps) if self.fps else None
+
+    @property
+    def is_quick(self) -> bool:
+        """Whether it is planned in less time than a compiler takes to start: a plain length of some minutes."""
+        is_plain = not (
+            self.hits or self.shape or self.landing.startswith("last-hit") or self.brief(_ANY_RATE_HZ).max_seams is not None
+        )
+        return is_plain and parse_time(self.to, self.frame_rate) <= _QUICK_S
 
     def check(self) -> None:
         """What can be said before any sound is read. Raises: BriefError, TimeUnreadableError, RateUnreadableError."""
@@ -66,17 +81,10 @@ class Asked(BaseModel):
         landing, fade_s, last_hit = landing_of(self.landing, self.frame_rate, rate_hz)
         return Brief(
             seconds_to_samples(parse_time(self.to, self.frame_rate), rate_hz),
-            self.give,
-            self.hold,
-            self.max_seams,
-            method=self.method,
-            early_pct=self.early,
-            silence_s=self.silence,
+            **{field: getattr(self, option) for option, field in OPTIONS.items()},
             aims=(*(aim_of(text, self.frame_rate, rate_hz) for text in self.hits), *last_hit),
-            opening=one_of(OPENINGS, self.opening, "opening") if self.opening else None,
             landing=landing,
             fade_s=fade_s,
-            order=one_of(ORDERS, self.order, "order"),
             shape=tuple(wish_of(text, self.frame_rate, rate_hz) for text in self.shape),
             listening=listening_of(self.listen),
         )
@@ -110,14 +118,6 @@ def aim_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> Aim:
     return Aim(at, kind, "must", tolerance, until, pinned_samples=pins[0] if pins else None)
 
 
-def one_of(words: tuple[_Word, ...], text: str, what: str) -> _Word:
-    """The word that was meant. Raises: BriefError."""
-    for word in words:
-        if word == text:
-            return word
-    raise BriefError(f"'{text}' is no {what}; use {', '.join(words)}.")
-
-
 def landing_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> tuple[LandingAsked, float, tuple[Aim, ...]]:
     """How a fit is to end: kind, seconds of a fade, and where its last hit is to fall, if it is to.
 
@@ -125,11 +125,11 @@ def landing_of(text: str, frame_rate: FrameRate | None, rate_hz: int) -> tuple[L
     """
     kind, comma, more = (part.strip() for part in text.partition(","))
     if kind == "last-hit" and comma:
-        return "ring_out", DEFAULT_FADE_S, (aim_of(f"{more},last-hit", frame_rate, rate_hz),)
+        return "ring_out", _USUAL_FADE_S, (aim_of(f"{more},last-hit", frame_rate, rate_hz),)
     if kind == "fade" and (not comma or _is_number(more)):
-        return "fade", float(more) if comma else DEFAULT_FADE_S, ()
+        return "fade", float(more) if comma else _USUAL_FADE_S, ()
     if text == "ring-out":
-        return "ring_out", DEFAULT_FADE_S, ()
+        return "ring_out", _USUAL_FADE_S, ()
     raise BriefError(f"'{text}' is no landing; use ring-out, fade, fade,6 (seconds), or last-hit,0:58.5.")
 
 

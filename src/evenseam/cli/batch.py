@@ -2,18 +2,19 @@
 
 import csv
 import json
+import logging
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 
 from pydantic import ValidationError
 
 from evenseam.cli.asking import Asked
-from evenseam.cli.recordings import heard, write_fit
+from evenseam.cli.hearing import HeardFile, heard
+from evenseam.cli.recordings import write_fit
 from evenseam.cli.reporting import plan_report
 from evenseam.core.errors import EvenSeamError, FileRefusedError
 from evenseam.jobs.interrupts import unheard
@@ -79,7 +80,7 @@ def _cell(name: str, value: Any) -> Any:
     return value
 
 
-def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitted]:
+def fit_rows(rows: list[Row], sample_format: str, workers: int, is_cached: bool = True) -> Iterator[Fitted]:
     """Every row fitted, as they get done. One track is one job: it is heard once for all of its rows."""
     from distributed import Client, LocalCluster, as_completed
 
@@ -94,31 +95,33 @@ def fit_rows(rows: list[Row], sample_format: str, workers: int) -> Iterator[Fitt
             client = running.enter_context(
                 Client(running.enter_context(LocalCluster(n_workers=at_once, dashboard_address=any_port, **alone)))
             )
-        jobs = client.map(fit_track, list(by_track.values()), sample_format=sample_format, pure=False)
-        for _, fitted in as_completed(jobs, with_results=True):
-            yield from fitted
-
-
-def fit_track(rows: list[Row], sample_format: str) -> list[Fitted]:
-    """The rows of one track. What refuses one of them does not stop the others."""
-    from evenseam.core.plan.search.joins import Joins
-
-    with TemporaryDirectory() as folder:
+        jobs = client.map(fit_track, list(by_track.values()), sample_format=sample_format, is_cached=is_cached, pure=False)
         try:
-            chart, samples = heard(rows[0].track, Path(folder, "sound.f32"))
-        except EvenSeamError as error:
-            return [Fitted(row, None, error.detail) for row in rows]
-        joins = Joins(chart)  # weighed once for all rows
-        return [_fitted(row, chart, samples, joins, sample_format) for row in rows]
+            for _, fitted in as_completed(jobs, with_results=True):
+                yield from fitted
+        except BaseException:  # it was stopped: what is given up in the middle is no error
+            for name in ("distributed", "tornado.application"):
+                logging.getLogger(name).setLevel(logging.CRITICAL)
+            raise
 
 
-def _fitted(row: Row, chart: Any, samples: Any, joins: Any, sample_format: str) -> Fitted:
+def fit_track(rows: list[Row], sample_format: str, is_cached: bool) -> list[Fitted]:
+    """The rows of one track, which is heard once for all of them. What refuses one of them does not stop the others."""
+    try:
+        with heard(rows[0].track, is_cached) as track:
+            return [_fitted(row, track, sample_format) for row in rows]
+    except EvenSeamError as error:
+        return [Fitted(row, None, error.detail) for row in rows]
+
+
+def _fitted(row: Row, track: HeardFile, sample_format: str) -> Fitted:
     from evenseam.core.plan.planner import Planner
 
     try:
-        plan = Planner(chart, samples, joins, row.asked.marks(chart)).plan(row.asked.brief(chart.rate))
+        chart = track.chart
+        plan = Planner(chart, track.samples, track.joins, row.asked.marks(chart)).plan(row.asked.brief(chart.rate))
         if row.out:
-            write_fit(plan, samples, row.out, sample_format)
+            write_fit(plan, track.samples, row.out, sample_format)
         return Fitted(row, plan_report(plan, row.asked.frame_rate), "")
     except EvenSeamError as error:
         return Fitted(row, None, error.detail)

@@ -5,30 +5,34 @@ import sys
 import time
 from dataclasses import asdict
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Annotated, Any, NoReturn
 
 import typer
 
+from evenseam.cli.asking import Asked
+from evenseam.cli.hearing import heard
+from evenseam.cli.options import with_options_of
 from evenseam.core.errors import EvenSeamError, FileRefusedError
+from evenseam.core.jit import interpret
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 
 _Track = Annotated[Path, typer.Argument(help="An audio file.", show_default=False)]
 _AsJson = Annotated[bool, typer.Option("--json", help="Print JSON for programs.")]
+_IsCached = Annotated[bool, typer.Option("--cached/--uncached", help="Use what was heard of a file before, and keep it.")]
 _REFUSED, _STOPPED = 2, 130  # exit codes
 
 
 @app.command()
-def listen(audio: _Track, as_json: _AsJson = False) -> None:
+def listen(audio: _Track, as_json: _AsJson = False, is_cached: _IsCached = True) -> None:
     """Hear a track: beats, bars, sections, opening and ending."""
     from evenseam.core.chart import roles_of
     from evenseam.core.chart.chart import meter_name
-    from evenseam.core.listen import listen_to_file
 
     began = time.perf_counter()
-    chart = listen_to_file(audio)
-    report = chart.to_json(time.perf_counter() - began)
+    with heard(audio, is_cached) as track:
+        chart, was_kept = track.chart, track.was_kept
+    report = {**chart.to_json(time.perf_counter() - began), "was_kept": was_kept}
     for section, role in zip(report["sections"], roles_of(chart), strict=True):
         section["role"] = role
     if as_json:
@@ -47,37 +51,9 @@ def listen(audio: _Track, as_json: _AsJson = False) -> None:
     print(f"last hit {report['last_hit_s']:.2f} s, ring-out ends {report['ring_out_end_s']:.2f} s")
 
 
-@app.command()
 def fit(
     audio: _Track,
-    to: Annotated[str, typer.Option("--to", help="Length: seconds, m:ss.mmm, or timecode with --fps.")],
-    fps: Annotated[str | None, typer.Option(help="Picture rate, for timecode: 25, 29.97df, 30000/1001.")] = None,
-    hit: Annotated[
-        list[str] | None,
-        typer.Option(help="TIME[,kind][,frames]: downbeat, beat, section, last-hit; TIME-TIME,silence; again for each."),
-    ] = None,
-    method: Annotated[str, typer.Option(help="blend, rearrange, loop, stretch, bend or trim.")] = "blend",
-    give: Annotated[float | None, typer.Option(help="Most speed change in per cent (none where none is needed).")] = None,
-    max_seams: Annotated[int | None, typer.Option(help="Most seams.")] = None,
-    hold: Annotated[int | None, typer.Option(help="Fewest bars between two seams (4, fewer when there is no room).")] = None,
-    early: Annotated[float, typer.Option(help="How much of the ring-out may be left out, in per cent.")] = 33.0,
-    silence: Annotated[float, typer.Option(help="Most silence after the music, in seconds.")] = 1.0,
-    opening: Annotated[
-        str | None, typer.Option(help="own, section or bar; left out: its own, another only where hits need it.")
-    ] = None,
-    landing: Annotated[str, typer.Option(help="ring-out; fade or fade,SECONDS; last-hit,TIME.")] = "ring-out",
-    order: Annotated[str, typer.Option(help="free, or forward: nothing comes twice.")] = "free",
-    shape: Annotated[
-        list[str] | None, typer.Option(help="TIME-TIME,level[-level]: how full the music is to be, 0 to 1; again for each.")
-    ] = None,
-    listen: Annotated[
-        list[str] | None, typer.Option(help="groove, harmony, colour, level or voice=0..3: what counts at a seam.")
-    ] = None,
-    keep: Annotated[
-        list[str] | None, typer.Option(help="TIME-TIME of the track that must be heard; may be given again.")
-    ] = None,
-    skip: Annotated[list[str] | None, typer.Option(help="TIME-TIME that must not be heard.")] = None,
-    guard: Annotated[list[str] | None, typer.Option(help="TIME-TIME that no seam may lie in.")] = None,
+    asked: Asked,
     alternates: Annotated[int, typer.Option(help="How many different fits.", min=1, max=20)] = 1,
     follow: Annotated[
         Path | None, typer.Option(help="Bend the track so that each of its bars lands on one of this MIDI tempo map.")
@@ -87,50 +63,38 @@ def fit(
     beats: Annotated[
         Path | None, typer.Option(help="Write its beats as heard: a tempo map, a table of bars or a click (.mid, .csv, .wav).")
     ] = None,
+    is_cached: _IsCached = True,
     as_json: _AsJson = False,
 ) -> None:
     """Fit a track to a length, and to hits."""
-    from evenseam.cli.asking import Asked
-    from evenseam.cli.recordings import check_beats_form, check_sample_format, heard, write_beats, write_fit
+    from evenseam.cli.recordings import check_beats_form, check_sample_format, write_beats, write_fit
     from evenseam.cli.reporting import plan_report
-    from evenseam.cli.tempi import following
-    from evenseam.core.plan.planner import Planner
 
     check_sample_format(sample_format)
     check_beats_form(beats)
-    asked = Asked(
-        to=to,
-        fps=fps,
-        hits=tuple(hit or ()),
-        method=method,
-        give=give,
-        hold=hold,
-        max_seams=max_seams,
-        early=early,
-        silence=silence,
-        opening=opening,
-        landing=landing,
-        order=order,
-        shape=tuple(shape or ()),
-        listen=tuple(listen or ()),
-        keep=tuple(keep or ()),
-        skip=tuple(skip or ()),
-        guard=tuple(guard or ()),
-    )
     asked.check()
-    with TemporaryDirectory() as folder:
-        chart, samples = heard(audio, Path(folder, "sound.f32"))
+    with heard(audio, is_cached) as track:
+        if track.was_kept and asked.is_quick and alternates == 1 and not follow:
+            interpret()
+        from evenseam.core.plan.planner import Planner
+
         began = time.perf_counter()
-        brief = asked.brief(chart.rate)
-        brief = following(brief, chart, follow) if follow else brief
-        plans = Planner(chart, samples, marks=asked.marks(chart)).alternates(brief, alternates)
+        brief = asked.brief(track.chart.rate)
+        if follow:
+            from evenseam.cli.tempi import following
+
+            brief = following(brief, track.chart, follow)
+        plans = Planner(track.chart, track.samples, track.joins, asked.marks(track.chart)).alternates(brief, alternates)
         elapsed_ms = (time.perf_counter() - began) * 1000
         if out:
-            write_fit(plans[0], samples, out, sample_format)
+            write_fit(plans[0], track.samples, out, sample_format)
         if beats:
-            write_beats(plans[0], chart, beats, asked.frame_rate)
+            write_beats(plans[0], track.chart, beats, asked.frame_rate)
     report = {"fits": [plan_report(p, asked.frame_rate) for p in plans], "elapsed_ms": round(elapsed_ms, 2)}
     print(json.dumps(report) if as_json else _in_words(report))
+
+
+app.command("fit")(with_options_of(Asked, fit, {"hits": "hit"}))
 
 
 @app.command()
@@ -138,6 +102,7 @@ def batch(
     file: Annotated[Path, typer.Argument(help="CSV or JSON: a row for each fit.", show_default=False)],
     sample_format: Annotated[str, typer.Option(help="Of the files written: int16, int24 or float32.")] = "int24",
     workers: Annotated[int, typer.Option(help="Tracks heard and fitted at a time.", min=1, max=64)] = 2,
+    is_cached: _IsCached = True,
     as_json: _AsJson = False,
 ) -> None:
     """Fit many tracks, lengths and hits, from one file. Columns: track, to, fps, hits, out, and the options of fit."""
@@ -147,7 +112,7 @@ def batch(
     check_sample_format(sample_format)
     rows, fitted, code = read_rows(file), list[Fitted](), 0
     try:
-        for one in fit_rows(rows, sample_format, workers):
+        for one in fit_rows(rows, sample_format, workers, is_cached):
             fitted.append(one)
             print(f"{len(fitted)} of {len(rows)}: {in_a_line(one)}", file=sys.stderr, flush=True)
             code = _REFUSED if one.problem else code

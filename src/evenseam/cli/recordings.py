@@ -1,4 +1,4 @@
-"""Recordings without a server: heard from a file, and fits of them written to one."""
+"""Fits written to files without a server: their sound, and their beats."""
 
 from pathlib import Path
 from typing import Any
@@ -6,23 +6,9 @@ from typing import Any
 from evenseam.core.errors import BriefError, FileRefusedError
 
 
-def heard(audio: Path, into: Path) -> tuple[Any, Any]:
-    """The chart of a recording, and its samples as a map of a file: hours of them need no memory."""
-    from evenseam.core.audio import mapped, open_stream
-    from evenseam.core.listen import TakingIn, chart_of
-
-    stream = open_stream(audio)
-    taking = TakingIn(stream.rate, stream.channels)
-    with into.open("wb") as file:
-        for block in stream.blocks:
-            block.T.tofile(file)
-            taking.push(block)
-    return chart_of(taking.finish()), mapped(into, stream.channels)
-
-
 def write_fit(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
     """Write beside the target and move into place, so that a failure never leaves half a file under the name asked for."""
-    from evenseam.core.audio import WavWriter
+    from evenseam.core.audio.encode import WavWriter
     from evenseam.core.render import render_blocks
 
     part = out.with_name(out.name + ".part")
@@ -39,7 +25,7 @@ def write_fit(plan: Any, samples: Any, out: Path, sample_format: Any) -> None:
 
 def check_sample_format(name: str) -> None:
     """Raises: BriefError for one that cannot be written."""
-    from evenseam.core.audio import SAMPLE_FORMATS
+    from evenseam.core.audio.encode import SAMPLE_FORMATS
 
     if name not in SAMPLE_FORMATS:
         raise BriefError(f"'{name}' is not a sample format; use {', '.join(SAMPLE_FORMATS)}.")

@@ -50,6 +50,12 @@ class NoPlanError(EvenSeamError):
     code = "no_plan"
 
 
+class MixError(EvenSeamError):
+    """What a mixer asks for cannot be."""
+
+    code = "mix_impossible"
+
+
 class BriefError(EvenSeamError):
     """The brief itself makes no sense (a length of zero, an unknown method)."""
 

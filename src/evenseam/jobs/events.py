@@ -19,6 +19,7 @@ _MOST_WAITING = 1000
 _LOOK_S = 1.0
 _OVERLAP = 200  # events are looked for this far back: a lower number may be committed after a higher one
 _FORGET_EVERY = 300
+_CHANGES_SOUND = frozenset({"production", "fit", "tracks"})  # cues, pictures and mixes are told of as their production
 
 Event = dict[str, Any]
 
@@ -36,8 +37,14 @@ class EventBus:
         self._loop = loop
 
     def publish(self, kind: str, **values: Any) -> None:
-        """Tell every listener, here and in other processes."""
-        event = {"kind": kind, **values}
+        """Tell every listener, here and in other processes; of what may change what sounds first that it may have: it may be
+        playing.
+        """
+        if kind in _CHANGES_SOUND or (kind == "job" and values.get("state") == "done"):
+            self._tell({"kind": "programme", "production_id": values.get("production_id")})
+        self._tell({"kind": kind, **values})
+
+    def _tell(self, event: Event) -> None:
         self.deliver(event)
         if self.to_others is not None:
             self.to_others(event)

@@ -1,14 +1,10 @@
 """Planners kept warm, so that a change is answered at once."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from threading import Lock
-from typing import Generic, TypeVar
 
-from cachetools import LRUCache
-
-from evenseam.core.audio import Sound, mapped
+from evenseam.core.audio.sound import Sound, mapped
 from evenseam.core.chart import CHART_VERSION, Chart, Corrections
+from evenseam.core.keeping import Kept
 from evenseam.core.listen import Heard, corrected
 from evenseam.core.plan.judging.forecast import Forecast
 from evenseam.core.plan.planner import Planner
@@ -18,7 +14,7 @@ from evenseam.store.media import MediaStore, chart_name, forecast_name, heard_na
 from evenseam.store.models import Track
 
 _MOST_KEPT, _MOST_HEARD, _MOST_FORECASTS = 24, 3, 4000
-T = TypeVar("T")
+_Key = tuple[str, ...]  # of a recording its hash, and which hearing and corrections
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,36 +34,14 @@ class Uncorrected:
     heard: Heard
 
 
-class _Kept(Generic[T]):
-    """The values used last, by key. Safe for several threads."""
-
-    def __init__(self, most: int) -> None:
-        self._values: LRUCache[tuple[str, ...], T] = LRUCache(most)
-        self._lock = Lock()
-
-    def get(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
-        with self._lock:
-            if key in self._values:
-                return self._values[key]
-        made = make()
-        with self._lock:
-            self._values[key] = made
-        return made
-
-    def forget(self, first: str) -> None:
-        with self._lock:
-            for key in [k for k in self._values if k[0] == first]:
-                del self._values[key]
-
-
 class PlannerPool:
     """The tracks used last, ready to plan, each with its corrections. Safe for several threads."""
 
     def __init__(self, media: MediaStore) -> None:
         self._media = media
-        self._warm: _Kept[WarmTrack] = _Kept(_MOST_KEPT)
-        self._heard: _Kept[Uncorrected] = _Kept(_MOST_HEARD)
-        self._forecasts: _Kept[Forecast] = _Kept(_MOST_FORECASTS)
+        self._warm: Kept[_Key, WarmTrack] = Kept(_MOST_KEPT)
+        self._heard: Kept[_Key, Uncorrected] = Kept(_MOST_HEARD)
+        self._forecasts: Kept[_Key, Forecast] = Kept(_MOST_FORECASTS)
 
     def get(self, track: Track) -> WarmTrack:
         """A warm track with its corrections. Raises: NotReadyError while it has not been listened to."""
@@ -102,9 +76,8 @@ class PlannerPool:
 
     def forget(self, sha256: str) -> None:
         """Let go of a recording that was deleted."""
-        self._warm.forget(sha256)
-        self._heard.forget(sha256)
-        self._forecasts.forget(sha256)
+        for kept in (self._warm, self._heard, self._forecasts):
+            kept.forget(lambda key: key[0] == sha256)
 
     def _load(self, sha256: str, hearing: str, channels: int, stored: dict[str, object] | None) -> WarmTrack:
         corrections = Corrections.from_dict(stored)

@@ -10,11 +10,14 @@ from threading import Condition, Thread
 import numpy as np
 from cachetools import LRUCache
 
-from evenseam.core.audio import Sound
+from evenseam.core.audio.sound import Sound
+from evenseam.core.chart import Chart
 from evenseam.core.errors import EvenSeamError
 from evenseam.core.plan import Plan
 from evenseam.core.render import Mixdown, Preview, Recorded, Shelf, alone
-from evenseam.core.render.click import with_clicks
+from evenseam.core.render.arranging import n_at
+from evenseam.core.render.click import Clicks
+from evenseam.core.render.mixdown import Playable
 from evenseam.services.planners import WarmTrack
 
 _log = logging.getLogger(__name__)
@@ -30,11 +33,15 @@ class StretchRefusedError(EvenSeamError):
 
 @dataclass(frozen=True, slots=True)
 class Stretch:
-    """What is to be played: samples [start, stop) at `rate` (None: its own). `after_draft`: what was heard before was one."""
+    """What is to be played: samples [start, stop) at `rate` (None: its own), counted from one of its own samples on.
+
+    `after_draft`: what was heard before was one.
+    """
 
     start: int
     stop: int
     rate: int | None = None
+    from_samples: int = 0
     after_draft: bool = False
 
 
@@ -44,7 +51,7 @@ class Previews:
     def __init__(self, scratch_dir: Path) -> None:
         self._scratch_dir = scratch_dir
         self._shelf = Shelf(self._allocate)
-        self._open: LRUCache[tuple[int, int], Preview] = LRUCache(_MOST_OPEN)
+        self._open: LRUCache[tuple[int, int, int], Preview] = LRUCache(_MOST_OPEN)
         self._work: list[Preview] = []
         self._wake = Condition()
         self._is_open = True
@@ -61,17 +68,17 @@ class Previews:
     def play(self, fit_id: int, opened: tuple[Plan, WarmTrack, str], wanted: Stretch) -> tuple[Sound, bool]:
         """A stretch of a fit, and whether it is that of its print. Raises: StretchRefusedError."""
         plan, warm, sha256 = opened
-        preview = self._preview(fit_id, plan, warm, sha256, wanted.rate or plan.rate)
+        preview = self._preview((fit_id, wanted.rate or plan.rate, wanted.from_samples), plan, warm, sha256)
         start, stop = _inside(wanted, preview.rate, preview.n_samples)
         sound, is_print = preview.block(start, stop, wanted.after_draft)
         self._make_soon(preview)
         return sound, is_print
 
-    def _preview(self, fit_id: int, plan: Plan, warm: WarmTrack, sha256: str, rate: int) -> Preview:
+    def _preview(self, key: tuple[int, int, int], plan: Plan, warm: WarmTrack, sha256: str) -> Preview:
         with self._wake:
-            key = (fit_id, rate)
             if key not in self._open:
-                self._open[key] = Preview(plan, warm.samples, sha256, self._shelf, rate)
+                _, rate, from_samples = key
+                self._open[key] = Preview(plan, warm.samples, sha256, self._shelf, rate, from_samples)
             return self._open[key]
 
     def _make_soon(self, preview: Preview) -> None:
@@ -107,18 +114,28 @@ class Previews:
             return np.memmap(file, dtype=np.float32, mode="r+", shape=(channels, n_samples))
 
 
-def play_track(warm: WarmTrack, wanted: Stretch, click: bool) -> Sound:
-    """A stretch of a track, with a click on its beats if wanted. Raises: StretchRefusedError."""
-    chart = warm.chart
-    rate = wanted.rate or chart.rate
-    n_samples = -(-chart.n_samples * rate // chart.rate)
-    start, stop = _inside(wanted, rate, n_samples)
-    programme = alone("track", rate, int(warm.samples.shape[0]), n_samples)
-    sound = Mixdown(programme, {"track": Recorded(warm.samples, chart.rate)}).block(start, stop)
-    if click and not chart.free_time:
-        beats = np.rint(chart.beats * (rate / chart.rate)).astype(np.int64)
-        sound = with_clicks(sound, start, rate, beats, chart.beat_in_bar)
-    return sound
+def play_track(warm: WarmTrack, wanted: Stretch) -> Sound:
+    """A stretch of a track. Raises: StretchRefusedError."""
+    return _played(Recorded(warm.samples, warm.chart.rate), warm.chart.n_samples, wanted)
+
+
+def play_click(warm: WarmTrack, wanted: Stretch) -> Sound:
+    """A stretch of clicks on the beats of a track, silence in free time. Raises: StretchRefusedError."""
+    return _played(clicks_of(warm.chart, warm.chart.rate), warm.chart.n_samples, wanted)
+
+
+def _played(sound: Playable, n_samples: int, wanted: Stretch) -> Sound:
+    rate = wanted.rate or sound.rate
+    length = n_at(n_samples - wanted.from_samples, sound.rate, rate)
+    start, stop = _inside(wanted, rate, length)
+    programme = alone("sound", rate, sound.channels, length, wanted.from_samples)
+    return Mixdown(programme, {"sound": sound}).block(start, stop)
+
+
+def clicks_of(chart: Chart, rate: int) -> Clicks:
+    """Clicks on the beats of a chart; none in free time."""
+    beats, place = (chart.beats[:0], chart.beat_in_bar[:0]) if chart.free_time else (chart.beats, chart.beat_in_bar)
+    return Clicks(rate, beats, place, chart.rate)
 
 
 def _inside(wanted: Stretch, rate: int, n_samples: int) -> tuple[int, int]:

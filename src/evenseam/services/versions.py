@@ -1,7 +1,7 @@
 """New versions of a picture: marks and cues carried along with their shots, and what becomes of those that cannot be."""
 
 import io
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -13,7 +13,7 @@ from evenseam.core.errors import EvenSeamError, SpotError
 from evenseam.core.exchange.marks import read_marks
 from evenseam.core.picture import Film, matched_shots
 from evenseam.core.spot import Carried, Moved, Pair, Sheet, Shot, aligned, carry, edit, is_known_again
-from evenseam.core.timebase import frames_to_flicks
+from evenseam.core.timebase import FrameRate, frames_to_flicks
 from evenseam.services.context import Context
 from evenseam.services.fitting import seams_to_keep
 from evenseam.services.pictures import adopt, new_picture, next_name
@@ -24,8 +24,10 @@ from evenseam.store.database import again_on_deadlock
 from evenseam.store.errors import NotFoundError
 from evenseam.store.history import change, highest_row_id
 from evenseam.store.media import MediaStore, likeness_name
+from evenseam.store.mixes import copy_mix
 from evenseam.store.models import Cue, Picture
 from evenseam.store.productions import cues_of, get_cue, get_picture
+from evenseam.store.seams import copy_seams
 from evenseam.store.sheets import rate_of, sheet_fields, sheet_of
 
 # Somebody looks at the same lists several times before a version is made of them, which then holds its production.
@@ -172,24 +174,40 @@ def carry_onto(session: Session, old: Picture, new: Picture, sheet: Sheet, pairs
     carry_map(old, new, sheet.rate)
     touched = {slot.id for slot in carried.touched_slots}
     lengths = {slot.id: slot.length_frames for slot in before.slots}
+    copies: dict[int, int] = {}
     for slot in carried.sheet.slots:
         was = session.get_one(Cue, slot.id)
         is_same = slot.length_frames == lengths[slot.id]
         length = was.slot_length_flicks if is_same else frames_to_flicks(slot.length_frames, sheet.rate)
-        _copied(session, was, new, slot.start_frames, length).look_again = slot.id in touched
+        cue = _copied(session, was, new, slot.start_frames, length)
+        cue.look_again = slot.id in touched
+        copies[was.id] = cue.id
+    copy_mix(session, old, new, copies, lambda flicks: _carried_moment(flicks, carried.moved, rate_of(old), sheet.rate))
     new.version_of_id, new.sheet.carried = old.id, _told(old, carried)
+
+
+def _carried_moment(flicks: int, moved: Sequence[Moved], old: FrameRate, new: FrameRate) -> int | None:
+    """Where a moment of the version before is on this one, with the shot that it lies in; None where that is gone."""
+    frame = flicks // frames_to_flicks(1, old)
+    shot = next((m for m in moved if m.before and m.before.start_frames <= frame < m.before.end_frames), None)
+    if shot is None or shot.before is None or shot.after is None:
+        return None
+    into = min(frame - shot.before.start_frames, shot.after.length_frames - 1)
+    return frames_to_flicks(shot.after.start_frames + into, new)
 
 
 def _copied(session: Session, was: Cue, onto: Picture, start_frames: int, length_flicks: int) -> Cue:
     """A cue of the version before on this one. It asks for what that asked, and to keep its seams where it can."""
     asked = on_picture(asked_of(was), was.picture, onto)
-    asked = asked.model_copy(update={"kept_seams": seams_to_keep(session, was), "hits": None})
+    asked = asked.model_copy(update={"hits": None})
     cue = Cue(
         production_id=was.production_id, picture_id=onto.id, number=was.number, name=was.name, track_id=was.track_id,
-        slot_start_frames=start_frames, slot_length_flicks=length_flicks, asks=asked.asks(), colour=was.colour,
+        slot_start_frames=start_frames, slot_length_flicks=length_flicks, asks=asked.kept(), colour=was.colour,
         notes=was.notes, status=was.status, carried_from_id=was.id,
     )  # fmt: skip
     session.add(cue)
+    session.flush()
+    copy_seams(session, was, cue, seams_to_keep(session, was))
     return cue
 
 

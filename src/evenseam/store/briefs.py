@@ -3,48 +3,47 @@
 import hashlib
 import json
 from collections import defaultdict
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import Field
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from evenseam.core.plan import (
-    DEFAULT_EARLY_PCT,
-    DEFAULT_FADE_S,
-    DEFAULT_SILENCE_S,
+    ASKS,
+    MOST_AIMS,
+    MOST_HELD_BARS,
+    MOST_NAMED_BARS,
+    MOST_WISHES,
     PLANNER_VERSION,
+    WEIGHTS,
     Aim,
     Brief,
-    LandingAsked,
     Listening,
-    OpeningKind,
-    Order,
+    SeamName,
     Wish,
 )
+from evenseam.core.plan.brief import LONGEST_TARGET_S
 from evenseam.core.spot import HitKind, Weight
-from evenseam.core.timebase import flicks_to_samples, frames_to_flicks
+from evenseam.core.timebase import FLICKS_PER_S, flicks_to_samples, frames_to_flicks
 from evenseam.store import models
+from evenseam.store.documents import Document, document_of
 from evenseam.store.models import Cue, Picture, now
 from evenseam.store.sheets import hits_of, rate_of
 
-_NOT_AS_THEY_ARE = {
-    "hits",
-    "shape",
-    "listening",
-    "pinned_bars",
-    "forbidden_bars",
-    "held_bars",
-}  # of the fields, in `core.plan.Brief`
+MOST_SAMPLES = MOST_FLICKS = LONGEST_TARGET_S * FLICKS_PER_S  # no recording has more samples, no slot is longer
+_Flicks = Annotated[int, Field(ge=0, le=MOST_FLICKS, strict=True)]
+_Samples = Annotated[int, Field(ge=0, le=MOST_SAMPLES, strict=True)]
+_Level = Annotated[float, Field(ge=0, le=1, strict=True)]
+_RowId = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
 
 
-class HitAsked(BaseModel):
+class HitAsked(Document):
     """A hit that a fit aims at, in flicks from the start of its slot. `until_flicks` ends a silence.
 
     `pinned_samples`, `forbidden_samples`: places of the track, as in `core.plan.Aim`.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
     at_flicks: int
     kind: HitKind = "downbeat"
     weight: Weight = "should"
@@ -54,77 +53,68 @@ class HitAsked(BaseModel):
     forbidden_samples: tuple[int, ...] = ()
 
 
-class BarAsked(BaseModel):
-    """A bar of the track and a hit of the picture: to be pinned to it, or kept off it."""
+class BarAsked(Document):
+    """A bar of the track, by a sample near its beat, and a hit of the picture: to be pinned to it, or kept off it."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    hit_id: int
-    source_samples: int
+    hit_id: _RowId
+    source_samples: _Samples
 
 
-class BarHeld(BaseModel):
+class BarHeld(Document):
     """A bar of the track that a tempo map has at a moment, in flicks from the start of its slot."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    source_samples: int
-    at_flicks: int
+    source_samples: _Samples
+    at_flicks: _Flicks
 
 
-class WishAsked(BaseModel):
-    """How full the music is to be over a span, in flicks from the start of its slot: from one level to another, 0 to 1."""
+class WishAsked(Document):
+    """How full the music is to be over a span, in flicks from the start of its slot: 0 as thin as the track gets, 1 as full."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    start_flicks: int
-    end_flicks: int
-    start_level: float
-    end_level: float
-
-
-class ListeningAsked(BaseModel):
-    """How much each respect counts in the choice of seams, 1 as is usual."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    groove: float = 1.0
-    harmony: float = 1.0
-    colour: float = 1.0
-    level: float = 1.0
-    voice: float = 1.0
+    start_flicks: _Flicks
+    end_flicks: Annotated[int, Field(ge=1, le=MOST_FLICKS, strict=True)]
+    start_level: _Level
+    end_level: _Level
 
 
-class Asks(BaseModel):
-    """What a cue asks for beside its slot. The fields mean what they mean in `core.plan.Brief`.
+class ListeningAsked(document_of("Weights", WEIGHTS)):  # type: ignore[misc]
+    """How much each respect counts in the choice of seams: 1 as is usual, 0 not at all."""
+
+
+class Asks(document_of("Limits", ASKS)):  # type: ignore[misc]
+    """What a person asks of the fits of a cue beside its slot; what is left out is left to the planner.
 
     A new field takes a default that changes nothing: only what differs from the defaults is part of the digest, so that fits
-    of before are found as ever. `hits`: None for those that lie in the slot now, of which each meets the bar that is pinned to
-    it, and none that is kept off it.
+    of before are found as ever. Bars are pinned to a hit, which they then must meet, or kept off it; or all of them are held
+    where a tempo map has them, which `bend` then follows.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
-    method: str = "blend"
-    give_pct: float | None = None
-    hold_bars: int | None = None
-    max_seams: int | None = None
-    kept_seams: tuple[tuple[int, int], ...] = ()
-    early_pct: float = DEFAULT_EARLY_PCT
-    silence_s: float = DEFAULT_SILENCE_S
-    opening: OpeningKind | None = None
-    landing: LandingAsked = "ring_out"
-    fade_s: float = DEFAULT_FADE_S
-    order: Order = "free"
-    forbidden_seams: tuple[tuple[int, int], ...] = ()
-    shape: tuple[WishAsked, ...] = ()
+    shape: tuple[WishAsked, ...] = Field((), max_length=MOST_WISHES)
     listening: ListeningAsked = ListeningAsked()
-    pinned_bars: tuple[BarAsked, ...] = ()
-    forbidden_bars: tuple[BarAsked, ...] = ()
-    held_bars: tuple[BarHeld, ...] = ()
+    pinned_bars: tuple[BarAsked, ...] = Field((), max_length=MOST_AIMS)
+    forbidden_bars: tuple[BarAsked, ...] = Field((), max_length=MOST_NAMED_BARS)
+    held_bars: tuple[BarHeld, ...] = Field((), max_length=MOST_HELD_BARS)
+
+    def kept(self) -> dict[str, Any] | None:
+        """As a cue keeps it: what differs from the defaults; None for nothing."""
+        return self.model_dump(mode="json", exclude_defaults=True, include=set(CueAsks.model_fields)) or None
+
+
+class CueAsks(Asks):
+    """The same with the hits that a fit aims at, where those are not the ones that lie in the slot now."""
+
     hits: tuple[HitAsked, ...] | None = None
 
 
-class BriefDocument(Asks):
-    """All that is asked of a fit. The length is in flicks, which hold it exactly whatever the rate of the track."""
+class BriefDocument(CueAsks):
+    """All that is asked of a fit. The length is in flicks, which hold it exactly whatever the rate of the track.
+
+    Seams are named by samples of the track, as in `core.plan.SeamName`.
+    """
 
     version: Literal[1] = 1
     length_flicks: int
+    kept_seams: tuple[tuple[int, int], ...] = ()
+    forbidden_seams: tuple[tuple[int, int], ...] = ()
 
     @property
     def digest(self) -> str:
@@ -135,19 +125,18 @@ class BriefDocument(Asks):
         """As it is kept: what differs from the defaults, and the version."""
         return {"version": self.version, **self.model_dump(mode="json", exclude_defaults=True)}
 
-    def asks(self) -> dict[str, Any] | None:
-        """What is asked beside the length, as a cue keeps it; None for nothing."""
-        return self.model_dump(mode="json", exclude_defaults=True, include=set(Asks.model_fields)) or None
-
     def at(self, rate_hz: int) -> Brief:
         """The brief for a track at its rate. Raises: BriefError."""
-        asks = self.model_dump(include=set(Asks.model_fields) - _NOT_AS_THEY_ARE)
-        length = flicks_to_samples(self.length_flicks, rate_hz)
-        aims = tuple(_aim(hit, rate_hz) for hit in self.hits or ())
-        shape = tuple(_wish(wish, rate_hz) for wish in self.shape)
-        held = tuple((bar.source_samples, flicks_to_samples(bar.at_flicks, rate_hz)) for bar in self.held_bars)
-        listening = Listening(**self.listening.model_dump())
-        return Brief(length, **asks, aims=aims, shape=shape, listening=listening, held_bars=held)
+        return Brief(
+            flicks_to_samples(self.length_flicks, rate_hz),
+            **self.model_dump(include=set(ASKS)),
+            aims=tuple(_aim(hit, rate_hz) for hit in self.hits or ()),
+            kept_seams=tuple(SeamName(*seam) for seam in self.kept_seams),
+            forbidden_seams=tuple(SeamName(*seam) for seam in self.forbidden_seams),
+            shape=tuple(_wish(wish, rate_hz) for wish in self.shape),
+            listening=Listening(**self.listening.model_dump()),
+            held_bars=tuple((bar.source_samples, flicks_to_samples(bar.at_flicks, rate_hz)) for bar in self.held_bars),
+        )
 
 
 def _aim(hit: HitAsked, rate_hz: int) -> Aim:
@@ -164,11 +153,25 @@ def _wish(wish: WishAsked, rate_hz: int) -> Wish:
 
 def asked_of(cue: Cue, length_flicks: int | None = None, asks: dict[str, Any] | None = None) -> BriefDocument:
     """What a cue asks for now, perhaps with another length, or with other `asks` than it has: with the hits in its slot,
-    unless it asks for others.
+    unless it asks for others, and with what was said of the seams of its track.
     """
-    asked = BriefDocument(length_flicks=length_flicks or cue.slot_length_flicks, **((cue.asks if asks is None else asks) or {}))
+    kept, forbidden = seams_asked(cue)
+    asked = BriefDocument(
+        length_flicks=length_flicks or cue.slot_length_flicks, kept_seams=kept, forbidden_seams=forbidden,
+        **((cue.asks if asks is None else asks) or {}),
+    )  # fmt: skip
     hits = hits_in_slot(cue, asked.length_flicks, asked) if asked.hits is None else asked.hits
     return asked.model_copy(update={"hits": hits or None})
+
+
+Names = tuple[tuple[int, int], ...]
+
+
+def seams_asked(cue: Cue) -> tuple[Names, Names]:
+    """The seams that fits of a cue and its track are to have, and those they are not to have; one that was moved is both."""
+    said = [seam for seam in cue.seams if cue.track is not None and seam.sha256 == cue.track.sha256]
+    kept = [s.moved_to if s.wish == "moved" else s.name for s in said if s.wish in ("kept", "moved")]
+    return tuple(kept), tuple(s.name for s in said if s.wish in ("forbidden", "moved"))
 
 
 def hits_in_slot(cue: Cue, length_flicks: int, asks: Asks) -> tuple[HitAsked, ...]:

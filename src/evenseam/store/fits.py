@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from evenseam.store.briefs import fit_key
 from evenseam.store.errors import NotFoundError
-from evenseam.store.models import Cue, Fit, Track, Verdict
+from evenseam.store.models import Cue, Fit, Track
 from evenseam.store.tracks import chart_id
 
 
@@ -17,12 +17,6 @@ def get_fit(session: Session, fit_id: int) -> Fit:
     if fit is None:
         raise NotFoundError("This fit is not there any more. Reload the page.", fit_id=fit_id)
     return fit
-
-
-def verdicts_of(session: Session, fit_id: int) -> dict[tuple[int, int], Verdict]:
-    """What was said of the seams of a fit, by the samples that they leave and enter; taken back ones included."""
-    found = session.scalars(select(Verdict).where(Verdict.fit_id == fit_id))
-    return {(v.source_from_samples, v.source_to_samples): v for v in found}
 
 
 def find_fit(session: Session, cue: Cue, track: Track, brief_digest: str) -> Fit | None:
@@ -39,6 +33,13 @@ def outdated_fit(session: Session, cue: Cue, track: Track, brief_digest: str) ->
     """The newest fit of a cue for a brief from an earlier chart of its track, or an earlier planner."""
     query = select(Fit).where(Fit.cue_id == cue.id, Fit.track_id == track.id, Fit.brief_digest == brief_digest)
     return session.scalar(query.order_by((Fit.id == cue.fit_id).desc(), Fit.id.desc()).limit(1))
+
+
+def heard_fit(session: Session, cue: Cue, track: Track, brief_digest: str) -> Fit | None:
+    """The fit that is heard of a cue: the one for what it asks now; until that is made, the one that it had with the track."""
+    asked = find_fit(session, cue, track, brief_digest) or outdated_fit(session, cue, track, brief_digest)
+    query = select(Fit).where(Fit.cue_id == cue.id, Fit.track_id == track.id).order_by(Fit.id.desc()).limit(1)
+    return asked or session.scalar(query)
 
 
 def fits_of(session: Session, cue_id: int) -> list[Fit]:

@@ -13,17 +13,18 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from evenseam.store.errors import NothingToUndoError
 from evenseam.store.holding import hold_production
-from evenseam.store.models import Cue, Fit, Patch, Picture, PictureSheet, Track, UndoStep, Verdict
+from evenseam.store.models import Cue, CueSeam, Fit, Patch, Picture, PictureMix, PictureSheet, Track, UndoStep
 from evenseam.store.patches import patched
 
-Thing = Cue | Track | Picture | PictureSheet | Fit | Verdict
+Thing = Cue | Track | Picture | PictureSheet | PictureMix | Fit | CueSeam
 _KINDS: dict[str, type[Thing]] = {
     "cue": Cue,
     "track": Track,
     "picture": Picture,
     "sheet": PictureSheet,
+    "mix": PictureMix,
     "fit": Fit,
-    "verdict": Verdict,
+    "seam": CueSeam,
 }
 _NAMES = {kind: name for name, kind in _KINDS.items()}
 _NAMED: dict[str, type[Thing]] = {"track_id": Track, "sound_track_id": Track, "fit_id": Fit}
@@ -120,18 +121,16 @@ def forget_history(session: Session, kind: str, ids: Sequence[int]) -> None:
 def production_of(thing: Thing) -> int:
     """The production that a thing belongs to."""
     match thing:
-        case PictureSheet():
+        case PictureSheet() | PictureMix():
             return thing.picture.production_id
-        case Fit():
+        case Fit() | CueSeam():
             return thing.cue.production_id
-        case Verdict():
-            return thing.fit.cue.production_id
     return thing.production_id
 
 
 def id_of(thing: Thing) -> int:
-    """The number a thing is found by; a sheet has that of its picture."""
-    return thing.picture_id if isinstance(thing, PictureSheet) else thing.id
+    """The number a thing is found by; a sheet and a mix have that of their picture."""
+    return thing.picture_id if isinstance(thing, PictureSheet | PictureMix) else thing.id
 
 
 def _steps(production_id: int, undone: bool) -> Any:

@@ -20,7 +20,7 @@ def patched(now: Any, was: Any, becomes: Any) -> Any:
     return becomes
 
 
-def touches_row(before: list[Any] | None, after: list[Any] | None, row_id: int, names: Iterable[str]) -> bool:
+def touches_row(before: list[Any] | None, after: list[Any] | None, row_id: int | str, names: Iterable[str]) -> bool:
     """Whether any of some fields of a row differ between two lists of rows; a row that comes or goes differs in all."""
     was, now = ({row["id"]: row for row in side or ()}.get(row_id, {}) for side in (before, after))
     return any(was.get(name) != now.get(name) for name in names)

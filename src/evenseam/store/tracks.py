@@ -9,7 +9,7 @@ from evenseam.store.errors import NotFoundError
 from evenseam.store.history import forget_history
 from evenseam.store.holding import hold_production_of
 from evenseam.store.jobs import OPEN_STATES, delete_jobs
-from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track, Verdict
+from evenseam.store.models import Cue, Fit, Job, Recording, Refusal, Track
 
 _LONGEST_NAME = 300
 
@@ -124,8 +124,7 @@ def delete_track(session: Session, track_id: int) -> tuple[Recording | None, lis
     files = [f for f in session.scalars(renders) if f]
     delete_jobs(session, "fit", fits)
     delete_jobs(session, "track", [track_id])
-    verdicts = list(session.scalars(select(Verdict.id).where(Verdict.fit_id.in_(fits))))
-    for kind, ids in (("track", [track_id]), ("fit", fits), ("verdict", verdicts)):
+    for kind, ids in (("track", [track_id]), ("fit", fits)):
         forget_history(session, kind, ids)
     for cue in session.scalars(select(Cue).where(Cue.track_id == track_id)):
         cue.track_id = None

@@ -9,6 +9,8 @@ import {
   type Cue,
   type CueFit,
   type Forecasts,
+  type MadeProgramme,
+  type SeamSaid,
   type Tempo,
   type Way,
 } from './client'
@@ -17,6 +19,9 @@ export const queryClient = new QueryClient({
   // What was fetched is never changed in place: watching every number of it would cost more than drawing it.
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false, shallow: true } },
 })
+
+/** A query that was there before, as a placeholder is told of it. */
+type Keyed = { queryKey: readonly unknown[] }
 
 export const productionsQuery = queryOptions({
   queryKey: ['productions'],
@@ -62,64 +67,128 @@ export const catalogueQuery = (words: string, cue: Cue | undefined) =>
   })
 
 /** What a cue asks for, its track and chart are the key: going back to a length shows its fit at once. */
-const askedKey = (cue: Cue | undefined, trackId: number | null, chartId: string) => [
-  'fit',
-  cue?.id ?? 0,
-  cue?.slot_start_frames,
-  cue?.slot_length_flicks,
-  JSON.stringify(cue?.asks ?? null),
-  trackId,
-  chartId,
-]
-const ASKED_PARTS = 7
-
-const isOf = (key: readonly unknown[] | undefined, cue: Cue | undefined, trackId: number | null) =>
-  key?.[1] === (cue?.id ?? 0) && key?.[5] === trackId
+interface Asked {
+  cue: number
+  track: number | null
+  chart: string
+  slot: [startFrames: number, lengthFlicks: number]
+  asks: string
+  /** Counts what was said of its seams. */
+  seams: number
+}
+const asked = (cue: Cue | undefined, track: number | null, chart: string): Asked => ({
+  cue: cue?.id ?? 0,
+  track,
+  chart,
+  slot: [cue?.slot_start_frames ?? 0, cue?.slot_length_flicks ?? 0],
+  asks: JSON.stringify(cue?.asks ?? null),
+  seams: cue?.seams_revision ?? 0,
+})
+const isOf = (key: readonly unknown[] | undefined, { cue, track }: Asked) => {
+  const of = key?.[1] as Partial<Asked> | undefined
+  return of?.cue === cue && of.track === track
+}
 
 /** The fit of a cue and a track that came last, whatever it was asked for; many queries at once have no other way to it. */
-function lastFit(cue: Cue | undefined, trackId: number | null): CueFit | undefined {
+function lastFit(of: Asked): CueFit | undefined {
   const known = queryClient
     .getQueryCache()
     .findAll({ queryKey: ['fit'] })
-    .filter(({ queryKey }) => isOf(queryKey, cue, trackId) && queryKey.length === ASKED_PARTS)
+    .filter(({ queryKey }) => queryKey.length === 2 && isOf(queryKey, of))
     .filter(({ state }) => (state.data as CueFit | undefined)?.plan)
     .sort((a, b) => b.state.dataUpdatedAt - a.state.dataUpdatedAt)
   return known[0]?.state.data as CueFit | undefined
 }
 
-export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
-  queryOptions({
-    queryKey: askedKey(cue, trackId, chartId),
+const pathOf = (cue: Cue | undefined) => ({ params: { path: { cue_id: cue!.id } } })
+
+export const cueFitQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) => {
+  const of = asked(cue, trackId, chartId)
+  return queryOptions({
+    queryKey: ['fit', of],
     queryFn: async () => {
-      const at = { params: { path: { cue_id: cue!.id } } }
-      const kept = await answer(api.GET('/api/cues/{cue_id}/fit', at))
-      return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', at)) : kept
+      const kept = await answer(api.GET('/api/cues/{cue_id}/fit', pathOf(cue)))
+      return kept.is_missing ? answer(api.POST('/api/cues/{cue_id}/fit', pathOf(cue))) : kept
     },
     // While the next fit is on its way, that of the same cue and track stays on screen, and is heard: the one that was there,
     // not one that was asked for before and came late.
-    placeholderData: (shown: CueFit | undefined, of) =>
-      shown?.plan && isOf(of?.queryKey, cue, trackId) ? shown : lastFit(cue, trackId),
+    placeholderData: (shown: CueFit | undefined, before) =>
+      shown?.plan && isOf(before?.queryKey, of) ? shown : lastFit(of),
   })
+}
 
 /** What every method makes of what a cue asks for; the method that it asks for now is no part of that. */
-export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
-  queryOptions({
-    queryKey: [...askedKey(cue && { ...cue, asks: { ...cue.asks, method: null } }, trackId, chartId), 'ways'],
-    queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', { params: { path: { cue_id: cue!.id } } })),
-    placeholderData: (shown: Way[] | undefined, of) => (isOf(of?.queryKey, cue, trackId) ? shown : undefined),
+export const waysQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) => {
+  const of = asked(cue && { ...cue, asks: { ...cue.asks, method: null } }, trackId, chartId)
+  return queryOptions({
+    queryKey: ['fit', of, 'ways'],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/ways', pathOf(cue))),
+    placeholderData: (shown: Way[] | undefined, before) => (isOf(before?.queryKey, of) ? shown : undefined),
   })
+}
 
 /** The smallest changes of what a cue asks for that would have its musts met. */
 export const changesQuery = (cue: Cue | undefined, trackId: number | null, chartId: string) =>
   queryOptions({
-    queryKey: [...askedKey(cue, trackId, chartId), 'changes'],
-    queryFn: () => answer(api.GET('/api/cues/{cue_id}/changes', { params: { path: { cue_id: cue!.id } } })),
+    queryKey: ['fit', asked(cue, trackId, chartId), 'changes'],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/changes', pathOf(cue))),
+  })
+
+/** What is said of the seams of a cue and the track it has. */
+export const seamsQuery = (cue: Cue | undefined, trackId: number | null) => {
+  const of = { cue: cue?.id ?? 0, track: trackId, seams: cue?.seams_revision ?? 0 }
+  return queryOptions({
+    queryKey: ['fit', of, 'seams'],
+    queryFn: () => answer(api.GET('/api/cues/{cue_id}/seams', pathOf(cue))),
+    placeholderData: (shown: SeamSaid[] | undefined) => shown,
+  })
+}
+
+export const pictureProgrammeQuery = (pictureId: number) =>
+  queryOptions({
+    queryKey: ['programme', 'picture', pictureId],
+    queryFn: () =>
+      answer(
+        api.GET('/api/pictures/{picture_id}/programme', { params: { path: { picture_id: pictureId } } }),
+      ),
+  })
+
+/** A cue alone with one of its fits; while the next one is asked for, that of the same cue and track goes on. */
+export const cueProgrammeQuery = (cueId: number, trackId: number | null, fitId: number) =>
+  queryOptions({
+    queryKey: ['programme', 'cue', cueId, trackId, fitId],
+    queryFn: () =>
+      answer(
+        api.GET('/api/cues/{cue_id}/programme', {
+          params: { path: { cue_id: cueId }, query: { fit_id: fitId } },
+        }),
+      ),
+    placeholderData: (shown: MadeProgramme | undefined, before: Keyed | undefined) =>
+      before?.queryKey[2] === cueId && before.queryKey[3] === trackId ? shown : undefined,
+  })
+
+export const trackProgrammeQuery = (trackId: number, chartId: string, click: boolean) =>
+  queryOptions({
+    queryKey: ['programme', 'track', trackId, click, click && chartId],
+    queryFn: () =>
+      answer(
+        api.GET('/api/tracks/{track_id}/programme', {
+          params: { path: { track_id: trackId }, query: { click } },
+        }),
+      ),
+    placeholderData: (shown: MadeProgramme | undefined, before: Keyed | undefined) =>
+      before?.queryKey[2] === trackId ? shown : undefined,
   })
 
 /** How every track would do in the slot of a cue, page by page; asked again when the library or its charts change. */
 export const forecastsQuery = (cue: Cue | undefined, libraryKey: string) =>
   infiniteQueryOptions({
-    queryKey: ['fit', cue?.id ?? 0, cue?.slot_start_frames, cue?.slot_length_flicks, 'forecasts', libraryKey],
+    queryKey: [
+      'fit',
+      { cue: cue?.id ?? 0, slot: [cue?.slot_start_frames, cue?.slot_length_flicks] },
+      'forecasts',
+      libraryKey,
+    ],
     queryFn: ({ pageParam, signal }) =>
       answer(
         api.GET('/api/cues/{cue_id}/forecasts', {
@@ -139,7 +208,7 @@ export const chartQuery = (trackId: number, chartId: string) =>
       answer(api.GET('/api/tracks/{track_id}/chart', { params: { path: { track_id: trackId } } })),
     staleTime: Infinity,
     // While the next chart is on its way, that of the same track stays on screen.
-    placeholderData: (before: Chart | undefined, query: { queryKey: readonly unknown[] } | undefined) =>
+    placeholderData: (before: Chart | undefined, query: Keyed | undefined) =>
       query?.queryKey[1] === trackId ? before : undefined,
   })
 

@@ -176,6 +176,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cues/{cue_id}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cue Programme
+         * @description A cue alone, at its level; with another fit of it in the place of the one it has, if one is named.
+         */
+        get: operations["getCueProgramme"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cues/{cue_id}/seams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Seams
+         * @description What is said of the seams of a cue and the track it has: verdicts, and which fits are to have or to leave out.
+         */
+        get: operations["listSeams"];
+        /**
+         * Say Seams
+         * @description Say of seams how they were heard and whether they are wanted, or take it back; one step of undo.
+         */
+        put: operations["saySeams"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cues/{cue_id}/tempo-map": {
         parameters: {
             query?: never;
@@ -309,7 +353,7 @@ export interface paths {
         put?: never;
         /**
          * Render Fit
-         * @description Have a fit written to a WAV file; the job tells when it is there.
+         * @description Have a cue with one of its fits written to a WAV file, as it is heard by itself; the job tells when it is there.
          */
         post: operations["renderFit"];
         delete?: never;
@@ -329,35 +373,12 @@ export interface paths {
          * Get Fit Sound
          * @description A stretch of the fitted music, ready to play: raw little-endian float32, one channel after the other.
          *
-         *     `start` and `stop` are samples at `rate`, the fit's own if none is asked for. The renderer that makes the file makes
-         *     this too; what it has not come to yet is a draft, and a header says so. `after_draft`: what was played before was one.
+         *     `start` and `stop` are samples at `rate`, the fit's own if none is asked for, counted from the fit's own sample
+         *     `from_samples`. The renderer that makes the file makes this too; what it has not come to yet is a draft, and a header says
+         *     so. `after_draft`: what was played before was one.
          */
         get: operations["getFitSound"];
         put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/fits/{fit_id}/verdicts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Verdicts
-         * @description What was said of the seams of a fit.
-         */
-        get: operations["listVerdicts"];
-        /**
-         * Judge Seam
-         * @description Say what was heard at a seam, or take it back; one step of undo.
-         */
-        put: operations["judgeSeam"];
         post?: never;
         delete?: never;
         options?: never;
@@ -613,6 +634,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mix
+         * @description What is set of the cues and buses of a picture; what is not there is as it came.
+         */
+        get: operations["getMix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/mix/buses/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Bus Level
+         * @description Set some of the level of a bus; one step of undo.
+         */
+        patch: operations["setBusLevel"];
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/mix/cues/{cue_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Set Cue Level
+         * @description Set some of the level of a cue; one step of undo. It holds for every fit and every track in its place.
+         */
+        patch: operations["setCueLevel"];
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/position": {
         parameters: {
             query?: never;
@@ -627,6 +708,46 @@ export interface paths {
         get: operations["readPosition"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture Programme
+         * @description Everything that sounds on a picture: its cues as they are fitted and levelled, and its own sound. Nothing is planned.
+         */
+        get: operations["getPictureProgramme"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/renders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Render Picture
+         * @description Have all that sounds on a picture written to a WAV file; the job tells when it is there.
+         */
+        post: operations["renderPicture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1171,6 +1292,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/click": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Track Click
+         * @description A stretch of clicks on the beats of a track, in one channel; silence in free time.
+         */
+        get: operations["getTrackClick"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/corrections": {
         parameters: {
             query?: never;
@@ -1275,6 +1416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{track_id}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Track Programme
+         * @description A track as it is, with a click on its beats if wanted.
+         */
+        get: operations["getTrackProgramme"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tracks/{track_id}/sound": {
         parameters: {
             query?: never;
@@ -1284,9 +1445,7 @@ export interface paths {
         };
         /**
          * Get Track Sound
-         * @description A stretch of a track: raw little-endian float32, one channel after the other; with a click on its beats if wanted.
-         *
-         *     `start` and `stop` are samples at `rate`, the track's own if none is asked for.
+         * @description A stretch of a track, as that of a fit.
          */
         get: operations["getTrackSound"];
         put?: never;
@@ -1370,8 +1529,107 @@ export interface components {
             text: string;
         };
         /**
+         * Asks
+         * @description What a person asks of the fits of a cue beside its slot; what is left out is left to the planner.
+         *
+         *     A new field takes a default that changes nothing: only what differs from the defaults is part of the digest, so that fits
+         *     of before are found as ever. Bars are pinned to a hit, which they then must meet, or kept off it; or all of them are held
+         *     where a tempo map has them, which `bend` then follows.
+         */
+        Asks: {
+            /**
+             * Ring-out
+             * @description How much of the ring-out may be faded away before the speed is changed.
+             * @default 33
+             */
+            early_pct: number;
+            /**
+             * Fade
+             * @description Length of the fade.
+             * @default 4
+             */
+            fade_s: number;
+            /**
+             * Forbidden Bars
+             * @default []
+             */
+            forbidden_bars: components["schemas"]["BarAsked"][];
+            /**
+             * Give
+             * @description Most change of speed.
+             */
+            give_pct?: number | null;
+            /**
+             * Held Bars
+             * @default []
+             */
+            held_bars: components["schemas"]["BarHeld"][];
+            /**
+             * Hold
+             * @description Fewest bars between two seams.
+             */
+            hold_bars?: number | null;
+            /**
+             * Lands
+             * @description How the music ends.
+             * @default ring_out
+             * @enum {string}
+             */
+            landing: "ring_out" | "fade";
+            /**
+             * @default {
+             *       "colour": 1,
+             *       "groove": 1,
+             *       "harmony": 1,
+             *       "level": 1,
+             *       "voice": 1
+             *     }
+             */
+            listening: components["schemas"]["ListeningAsked"];
+            /**
+             * Seams
+             * @description Most seams.
+             */
+            max_seams?: number | null;
+            /**
+             * Method
+             * @description How it is fitted.
+             * @default blend
+             * @enum {string}
+             */
+            method: "blend" | "rearrange" | "loop" | "stretch" | "bend" | "trim";
+            /**
+             * Opens
+             * @description Where the music begins.
+             */
+            opening?: ("own" | "section" | "bar") | null;
+            /**
+             * Order
+             * @description Whether the music may go back to what was heard.
+             * @default free
+             * @enum {string}
+             */
+            order: "free" | "forward";
+            /**
+             * Pinned Bars
+             * @default []
+             */
+            pinned_bars: components["schemas"]["BarAsked"][];
+            /**
+             * Shape
+             * @default []
+             */
+            shape: components["schemas"]["WishAsked"][];
+            /**
+             * Silence
+             * @description How much silence may follow before the speed is changed.
+             * @default 1
+             */
+            silence_s: number;
+        };
+        /**
          * BarAsked
-         * @description A bar of the cue's track, by a sample near its beat, and a hit of the picture.
+         * @description A bar of the track, by a sample near its beat, and a hit of the picture: to be pinned to it, or kept off it.
          */
         BarAsked: {
             /** Hit Id */
@@ -1403,7 +1661,7 @@ export interface components {
         };
         /**
          * BarHeld
-         * @description A bar of the cue's track that a tempo map has at a moment, in flicks from the start of the slot.
+         * @description A bar of the track that a tempo map has at a moment, in flicks from the start of its slot.
          */
         BarHeld: {
             /** At Flicks */
@@ -1469,6 +1727,72 @@ export interface components {
             rate: string;
             /** Start */
             start?: string | null;
+        };
+        /**
+         * Bus
+         * @description What several clips go through. `gain` counts from the programme's start; the fades begin and end with the programme.
+         */
+        Bus: {
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["Fade"];
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["Fade"];
+            /**
+             * @default {
+             *       "points": []
+             *     }
+             */
+            gain: components["schemas"]["GainCurve"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * BusLevelRead
+         * @description What is set of a bus.
+         */
+        BusLevelRead: {
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["FadeDocument"];
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["FadeDocument"];
+            /**
+             * Level
+             * @description How loud it is beside how it came.
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Is Muted
+             * @default false
+             */
+            is_muted: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["PointDocument"][];
         };
         /**
          * CarriedRead
@@ -1620,6 +1944,52 @@ export interface components {
             voice: number[];
         };
         /**
+         * Clip
+         * @description A stretch of a sound on a bus.
+         *
+         *     `sound`: the name of what sounds. `at_samples`, `n_samples`: where it lies in the programme, and how long, at the
+         *     programme's rate. `start_samples`: the sample of the sound that is heard there first, at the sound's own rate.
+         *     `gain` counts from the clip's start; the fades begin and end with the clip.
+         */
+        Clip: {
+            /** At Samples */
+            at_samples: number;
+            /**
+             * Bus
+             * @default music
+             */
+            bus: string;
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["Fade"];
+            /**
+             * @default {
+             *       "n_samples": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["Fade"];
+            /**
+             * @default {
+             *       "points": []
+             *     }
+             */
+            gain: components["schemas"]["GainCurve"];
+            /** N Samples */
+            n_samples: number;
+            /** Sound */
+            sound: string;
+            /**
+             * Start Samples
+             * @default 0
+             */
+            start_samples: number;
+        };
+        /**
          * ConfidenceRead
          * @description How sure the chart is of its beats, the tempo, the metre and beat one, 0 to 1 each.
          */
@@ -1671,97 +2041,6 @@ export interface components {
             speed_changed_pct: number;
         };
         /**
-         * CueAsks
-         * @description What is asked of the fits of a cue beside its slot; what is left out is left to the planner.
-         *
-         *     Seams are samples of the cue's track that they leave and enter: those that are kept wherever they can be, and those that
-         *     are not to be taken. Bars are pinned to a hit, which they then must meet, or kept off it; or all of them
-         *     are held where a tempo map has them, which `bend` then follows.
-         */
-        CueAsks: {
-            /**
-             * Early Pct
-             * @default 33
-             */
-            early_pct: number;
-            /**
-             * Fade S
-             * @default 4
-             */
-            fade_s: number;
-            /**
-             * Forbidden Bars
-             * @default []
-             */
-            forbidden_bars: components["schemas"]["BarAsked"][];
-            /**
-             * Forbidden Seams
-             * @default []
-             */
-            forbidden_seams: number[][];
-            /** Give Pct */
-            give_pct?: number | null;
-            /**
-             * Held Bars
-             * @default []
-             */
-            held_bars: components["schemas"]["BarHeld"][];
-            /** Hold Bars */
-            hold_bars?: number | null;
-            /**
-             * Kept Seams
-             * @default []
-             */
-            kept_seams: number[][];
-            /**
-             * Landing
-             * @default ring_out
-             * @enum {string}
-             */
-            landing: "ring_out" | "fade";
-            /**
-             * @default {
-             *       "colour": 1,
-             *       "groove": 1,
-             *       "harmony": 1,
-             *       "level": 1,
-             *       "voice": 1
-             *     }
-             */
-            listening: components["schemas"]["ListeningAsked"];
-            /** Max Seams */
-            max_seams?: number | null;
-            /**
-             * Method
-             * @default blend
-             * @enum {string}
-             */
-            method: "blend" | "rearrange" | "loop" | "stretch" | "bend" | "trim";
-            /** Opening */
-            opening?: ("own" | "section" | "bar") | null;
-            /**
-             * Order
-             * @default free
-             * @enum {string}
-             */
-            order: "free" | "forward";
-            /**
-             * Pinned Bars
-             * @default []
-             */
-            pinned_bars: components["schemas"]["BarAsked"][];
-            /**
-             * Shape
-             * @default []
-             */
-            shape: components["schemas"]["WishAsked"][];
-            /**
-             * Silence S
-             * @default 1
-             */
-            silence_s: number;
-        };
-        /**
          * CueCreate
          * @description A slot that is to become a cue, in frames of its picture; without a name it is called by its number.
          */
@@ -1781,7 +2060,8 @@ export interface components {
          * @description The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
          *
          *     `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
-         *     `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit.
+         *     `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit. `seams`: what is said of
+         *     the plan's seams, in their order, whichever fit it was said of.
          */
         CueFitRead: {
             /** Choices */
@@ -1794,12 +2074,53 @@ export interface components {
             is_outdated: boolean;
             plan: components["schemas"]["Plan"] | null;
             problem: components["schemas"]["Problem"] | null;
+            /** Seams */
+            seams: components["schemas"]["SeamSaidRead"][];
             /** Track Id */
             track_id: number | null;
         };
         /**
+         * CueLevelRead
+         * @description What is set of a cue.
+         */
+        CueLevelRead: {
+            /** Cue Id */
+            cue_id: number;
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["FadeDocument"];
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["FadeDocument"];
+            /**
+             * Level
+             * @description How loud it is beside how it came.
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Is Muted
+             * @default false
+             */
+            is_muted: boolean;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["PointDocument"][];
+        };
+        /**
          * CueRead
-         * @description A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes.
+         * @description A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes,
+         *     `seams_revision` those of what is said of its seams.
          */
         CueRead: {
             /** Asks */
@@ -1826,6 +2147,8 @@ export interface components {
             production_id: number;
             /** Revision */
             revision: number;
+            /** Seams Revision */
+            seams_revision: number;
             /** Slot Length Flicks */
             slot_length_flicks: number;
             /** Slot Start Frames */
@@ -1843,7 +2166,7 @@ export interface components {
          *     alone moves the slot, an `end` changes its length.
          */
         CueUpdate: {
-            asks?: components["schemas"]["CueAsks"] | null;
+            asks?: components["schemas"]["Asks"] | null;
             /** Colour */
             colour?: ("amber" | "sage" | "sky" | "rose" | "violet" | "sand") | null;
             /** End */
@@ -1915,6 +2238,23 @@ export interface components {
         Fade: {
             /** N Samples */
             n_samples: number;
+            /**
+             * Shape
+             * @default linear
+             * @enum {string}
+             */
+            shape: "linear" | "cosine";
+        };
+        /**
+         * FadeDocument
+         * @description A change of level over some time.
+         */
+        FadeDocument: {
+            /**
+             * Length Flicks
+             * @default 0
+             */
+            length_flicks: number;
             /**
              * Shape
              * @default linear
@@ -2046,6 +2386,27 @@ export interface components {
              * @enum {string}
              */
             kind: "free_bar";
+        };
+        /**
+         * GainCurve
+         * @description Gain in dB, straight lines (in dB) between its points, level before the first and after the last. Empty: 0 dB.
+         */
+        GainCurve: {
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["GainPoint"][];
+        };
+        /**
+         * GainPoint
+         * @description A gain at a place, in samples from where its curve begins to count.
+         */
+        GainPoint: {
+            /** At Samples */
+            at_samples: number;
+            /** Gain Db */
+            gain_db: number;
         };
         /**
          * Halve
@@ -2297,6 +2658,44 @@ export interface components {
             edit: "let_go";
         };
         /**
+         * LevelSet
+         * @description Some of a level to set; what is left out stays as it is. `revision`: that of the mix as it was looked at.
+         */
+        LevelSet: {
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_in: components["schemas"]["FadeDocument"];
+            /**
+             * @default {
+             *       "length_flicks": 0,
+             *       "shape": "linear"
+             *     }
+             */
+            fade_out: components["schemas"]["FadeDocument"];
+            /**
+             * Level
+             * @description How loud it is beside how it came.
+             * @default 0
+             */
+            gain_db: number;
+            /**
+             * Is Muted
+             * @default false
+             */
+            is_muted: boolean;
+            /**
+             * Points
+             * @default []
+             */
+            points: components["schemas"]["PointDocument"][];
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
          * LicenceRead
          * @description The terms a track was licensed under, and which piece of the catalogue it is.
          */
@@ -2366,27 +2765,32 @@ export interface components {
          */
         ListeningAsked: {
             /**
-             * Colour
+             * colour
+             * @description How much the colour counts where two passages meet.
              * @default 1
              */
             colour: number;
             /**
-             * Groove
+             * groove
+             * @description How much the groove counts where two passages meet.
              * @default 1
              */
             groove: number;
             /**
-             * Harmony
+             * harmony
+             * @description How much the harmony counts where two passages meet.
              * @default 1
              */
             harmony: number;
             /**
-             * Level
+             * level
+             * @description How much the level counts where two passages meet.
              * @default 1
              */
             level: number;
             /**
-             * Voice
+             * voice
+             * @description How much the voice counts where two passages meet.
              * @default 1
              */
             voice: number;
@@ -2507,6 +2911,18 @@ export interface components {
             denominator: number;
             /** Numerator */
             numerator: number;
+        };
+        /**
+         * MixRead
+         * @description What is set on a picture. `revision` counts its changes.
+         */
+        MixRead: {
+            /** Buses */
+            buses: components["schemas"]["BusLevelRead"][];
+            /** Cues */
+            cues: components["schemas"]["CueLevelRead"][];
+            /** Revision */
+            revision: number;
         };
         /**
          * MoveBar
@@ -2736,6 +3152,16 @@ export interface components {
             target_samples: number;
         };
         /**
+         * PointDocument
+         * @description A gain at a moment, in flicks from the start of the slot, or of the picture for a bus; it adds to the level.
+         */
+        PointDocument: {
+            /** At Flicks */
+            at_flicks: number;
+            /** Gain Db */
+            gain_db: number;
+        };
+        /**
          * PositionRead
          * @description The frame that was meant.
          */
@@ -2813,6 +3239,58 @@ export interface components {
             is_put_away?: boolean | null;
             /** Name */
             name?: string | null;
+        };
+        /**
+         * Programme
+         * @description Everything that is heard, at one rate. Clips may lie anywhere; what is outside [0, n_samples) is not heard.
+         */
+        Programme: {
+            /**
+             * Buses
+             * @default [
+             *       {
+             *         "fade_in": {
+             *           "n_samples": 0,
+             *           "shape": "linear"
+             *         },
+             *         "fade_out": {
+             *           "n_samples": 0,
+             *           "shape": "linear"
+             *         },
+             *         "gain": {
+             *           "points": []
+             *         },
+             *         "name": "music"
+             *       }
+             *     ]
+             */
+            buses: components["schemas"]["Bus"][];
+            /** Channels */
+            channels: number;
+            /** Clips */
+            clips: components["schemas"]["Clip"][];
+            /** N Samples */
+            n_samples: number;
+            /** Rate */
+            rate: number;
+        };
+        /**
+         * ProgrammeRead
+         * @description Everything that is heard of a picture, of a cue alone, or of a track.
+         *
+         *     `of` names what it is a programme of, whatever sounds in it now; `revision` names this state of it. `unfitted`: cues with a
+         *     track, and without a fit for what they ask now.
+         */
+        ProgrammeRead: {
+            /** Of */
+            of: string;
+            programme: components["schemas"]["Programme"];
+            /** Revision */
+            revision: string;
+            /** Sounds */
+            sounds: components["schemas"]["SoundRead"][];
+            /** Unfitted */
+            unfitted: number[];
         };
         /**
          * RateRead
@@ -2916,6 +3394,53 @@ export interface components {
             source_from_samples: number;
             /** Source To Samples */
             source_to_samples: number;
+        };
+        /**
+         * SeamSaidRead
+         * @description What is said of a seam, which is named by the samples of the track at which the beats lie that it leaves and enters.
+         */
+        SeamSaidRead: {
+            /** Enters Samples */
+            enters_samples: number;
+            /** Leaves Samples */
+            leaves_samples: number;
+            /** Moved To */
+            moved_to: number[] | null;
+            /** Verdict */
+            verdict: string;
+            /** Wish */
+            wish: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SeamSays
+         * @description What is said of a seam; what is left out stays as it is, null takes it back. `moved_to`: the one wanted in its place.
+         */
+        SeamSays: {
+            /** Enters Samples */
+            enters_samples: number;
+            /** Leaves Samples */
+            leaves_samples: number;
+            /** Moved To */
+            moved_to?: number[] | null;
+            /** Verdict */
+            verdict?: ("passed" | "doubtful" | "failed") | null;
+            /** Wish */
+            wish?: ("kept" | "forbidden") | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * SeamsSay
+         * @description What is said of some seams at once.
+         */
+        SeamsSay: {
+            /** Seams */
+            seams: components["schemas"]["SeamSays"][];
         };
         /**
          * SectionEdit
@@ -3060,6 +3585,29 @@ export interface components {
             source_start_frames: number;
             /** Start Frames */
             start_frames: number;
+        };
+        /**
+         * SoundRead
+         * @description A sound that clips name: where stretches of it are asked for, at which rate it is its own, and in how many channels.
+         *
+         *     `cue_id`: the cue it is a fit of, if it is one.
+         */
+        SoundRead: {
+            /** Channels */
+            channels: number;
+            /** Cue Id */
+            cue_id: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fit" | "recording" | "click";
+            /** Name */
+            name: string;
+            /** Rate */
+            rate: number;
+            /** Url */
+            url: string;
         };
         /**
          * SplitSection
@@ -3290,40 +3838,9 @@ export interface components {
          * @description What is tried: another length, or something else to ask for; what is left out stays as it is.
          */
         Trial: {
-            asks?: components["schemas"]["CueAsks"] | null;
+            asks?: components["schemas"]["Asks"] | null;
             /** Slot Length Flicks */
             slot_length_flicks?: number | null;
-        };
-        /**
-         * VerdictGiven
-         * @description What is said of a seam; null takes it back.
-         */
-        VerdictGiven: {
-            /** Source From Samples */
-            source_from_samples: number;
-            /** Source To Samples */
-            source_to_samples: number;
-            /** Verdict */
-            verdict: ("passed" | "failed") | null;
-            /**
-             * Words
-             * @default
-             */
-            words: string;
-        };
-        /**
-         * VerdictRead
-         * @description What was said of a seam, which is named by the samples of the track that it leaves and enters.
-         */
-        VerdictRead: {
-            /** Source From Samples */
-            source_from_samples: number;
-            /** Source To Samples */
-            source_to_samples: number;
-            /** Verdict */
-            verdict: string;
-            /** Words */
-            words: string;
         };
         /**
          * WayRead
@@ -3339,7 +3856,7 @@ export interface components {
         };
         /**
          * WishAsked
-         * @description How full the music is to be over a span, in flicks from the start of the slot: 0 as thin as the track gets, 1 as full.
+         * @description How full the music is to be over a span, in flicks from the start of its slot: 0 as thin as the track gets, 1 as full.
          */
         WishAsked: {
             /** End Flicks */
@@ -3808,6 +4325,132 @@ export interface operations {
             };
         };
     };
+    getCueProgramme: {
+        parameters: {
+            query?: {
+                fit_id?: number | null;
+            };
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listSeams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeamSaidRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    saySeams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeamsSay"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeamSaidRead"][];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     followMidi: {
         parameters: {
             query: {
@@ -4108,6 +4751,7 @@ export interface operations {
                 start: number;
                 stop: number;
                 rate?: number | null;
+                from_samples?: number;
                 after_draft?: boolean;
             };
             header?: never;
@@ -4125,90 +4769,6 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
-                };
-            };
-            /** @description Refused, with the reason */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Failed on our side */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    listVerdicts: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                fit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["VerdictRead"][];
-                };
-            };
-            /** @description Refused, with the reason */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Failed on our side */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    judgeSeam: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                fit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["VerdictGiven"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["VerdictRead"][];
                 };
             };
             /** @description Refused, with the reason */
@@ -4821,6 +5381,136 @@ export interface operations {
             };
         };
     };
+    getMix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setBusLevel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setCueLevel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+                cue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     readPosition: {
         parameters: {
             query: {
@@ -4842,6 +5532,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PositionRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getPictureProgramme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renderPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenderRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobRead"];
                 };
             };
             /** @description Refused, with the reason */
@@ -6254,6 +7028,52 @@ export interface operations {
             };
         };
     };
+    getTrackClick: {
+        parameters: {
+            query: {
+                start: number;
+                stop: number;
+                rate?: number | null;
+                from_samples?: number;
+                after_draft?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     correctChart: {
         parameters: {
             query?: never;
@@ -6492,13 +7312,55 @@ export interface operations {
             };
         };
     };
+    getTrackProgramme: {
+        parameters: {
+            query?: {
+                click?: boolean;
+            };
+            header?: never;
+            path: {
+                track_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeRead"];
+                };
+            };
+            /** @description Refused, with the reason */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Failed on our side */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     getTrackSound: {
         parameters: {
             query: {
-                click?: boolean;
                 start: number;
                 stop: number;
                 rate?: number | null;
+                from_samples?: number;
                 after_draft?: boolean;
             };
             header?: never;

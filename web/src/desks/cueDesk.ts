@@ -1,3 +1,4 @@
+import { askAgain } from '@/api/again'
 import { answer, api, type Cue, type Schemas } from '@/api/client'
 import { productionQuery, queryClient } from '@/api/queries'
 import { useTrial } from './useTrial'
@@ -45,7 +46,7 @@ export function setUpCueDesk(
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, (old) =>
         old ? { ...old, cues: old.cues.map((c) => (c.id === updated.id ? updated : c)) } : old,
       )
-      await queryClient.invalidateQueries({ queryKey: ['production'] })
+      await askAgain('production')
       return null
     } catch (error) {
       return (error as Error).message
@@ -56,7 +57,7 @@ export function setUpCueDesk(
   async function fitAgain(): Promise<void> {
     const path = { params: { path: { cue_id: cue.value!.id } } }
     await attempt(() => answer(api.POST('/api/cues/{cue_id}/fit', path)))
-    await queryClient.invalidateQueries({ queryKey: ['fit'] })
+    await askAgain('fit')
   }
 
   return { cueId, cues, cue, track, slotS, updateCue, fitAgain, trying: useTrial(() => cue.value?.id) }

@@ -1,7 +1,12 @@
-import { useInOut } from './useInOut'
-import { useSheet } from './useSheet'
 import { computed, ref, watch } from 'vue'
 import type { Session } from './session'
+import { useDialogue } from './useDialogue'
+import { useInOut } from './useInOut'
+import { useLists } from './useLists'
+import { usePictures } from './usePictures'
+import { useSheet } from './useSheet'
+import { useSlots } from './useSlots'
+import { useTurns } from './useTurns'
 import { useUploads } from './useUploads'
 
 const PICTURE_KEY = 'picture'
@@ -15,13 +20,20 @@ export function setUpPictureDesk({ production, productionId, message }: Session)
   const pictures = computed(() => production.value?.pictures ?? [])
   /** The one chosen, or the first while that is not there. */
   const picture = computed(() => pictures.value.find((p) => p.id === pictureId.value) ?? pictures.value[0])
+  const shownId = computed(() => picture.value?.id)
   const show = (id: number) => (pictureId.value = id)
-  const spotting = useSheet(
-    computed(() => picture.value?.id),
-    productionId,
-    message,
-    show,
-  )
-  const uploads = useUploads(() => productionId.value, { film: show, marks: spotting.importMarks })
-  return { pictureId, pictures, picture, spotting, inOut: useInOut(picture), uploads }
+  const turns = useTurns(message)
+  const lists = useLists(shownId, message, show)
+  return {
+    pictureId,
+    pictures,
+    picture,
+    change: usePictures(productionId, turns),
+    spotting: useSheet(shownId, turns),
+    slots: useSlots(shownId, turns),
+    lists,
+    findDialogue: useDialogue(shownId, turns, message),
+    inOut: useInOut(picture),
+    uploads: useUploads(() => productionId.value, { film: show, marks: lists.importMarks }),
+  }
 }

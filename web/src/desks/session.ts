@@ -1,3 +1,4 @@
+import { askAgain } from '@/api/again'
 import { answer, api, type Schemas } from '@/api/client'
 import { productionQuery, productionsQuery, queryClient, refusalsQuery, tracksQuery } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
@@ -50,9 +51,7 @@ export function setUpSession() {
           ? api.POST('/api/productions/{production_id}/undo', path)
           : api.POST('/api/productions/{production_id}/redo', path)
       queryClient.setQueryData(productionQuery(productionId.value!).queryKey, await answer(call))
-      await queryClient.invalidateQueries({ queryKey: ['tracks'] })
-      await queryClient.invalidateQueries({ queryKey: ['sheet'] })
-      await queryClient.invalidateQueries({ queryKey: ['fit'] })
+      await askAgain('tracks', 'sheet', 'fit')
     })
   }
 
@@ -60,8 +59,7 @@ export function setUpSession() {
 
   async function deleteTrack(trackId: number): Promise<void> {
     await attempt(() => answer(api.DELETE('/api/tracks/{track_id}', forTrack(trackId))))
-    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
-    await queryClient.invalidateQueries({ queryKey: ['production'] })
+    await askAgain('tracks', 'production')
   }
 
   async function updateTrack(trackId: number, body: Schemas['TrackUpdate']): Promise<void> {
@@ -70,32 +68,31 @@ export function setUpSession() {
         answer(api.PATCH('/api/tracks/{track_id}', { ...forTrack(trackId), body: { ...body, revision } })),
       ),
     )
-    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
-    await queryClient.invalidateQueries({ queryKey: ['production'] })
+    await askAgain('tracks', 'production')
   }
 
   async function listenAgain(trackId: number): Promise<void> {
     await attempt(() => answer(api.POST('/api/tracks/{track_id}/listen', forTrack(trackId))))
-    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    await askAgain('tracks')
   }
 
   async function putAway(refusalId: number): Promise<void> {
     const path = { params: { path: { refusal_id: refusalId } } }
     await attempt(() => answer(api.DELETE('/api/refusals/{refusal_id}', path)))
-    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    await askAgain('tracks')
   }
 
   async function cancelJob(jobId: number): Promise<void> {
     await attempt(() =>
       answer(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: jobId } } })),
     )
-    await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+    await askAgain('tracks')
   }
 
   async function changedList<T>(work: () => Promise<T>): Promise<T | undefined> {
     let made: T | undefined
     await attempt(async () => (made = await work()))
-    await queryClient.invalidateQueries({ queryKey: ['productions'] })
+    await askAgain('productions')
     return made
   }
 
@@ -113,7 +110,7 @@ export function setUpSession() {
     const params = { path: { production_id: id } }
     await changedList(() => answer(api.PATCH('/api/productions/{production_id}', { params, body })))
     if (body.is_put_away && chosenId.value === id) chosenId.value = null
-    await queryClient.invalidateQueries({ queryKey: ['production'] })
+    await askAgain('production')
   }
 
   const failure = computed(() => (productions.error.value ?? production.error.value)?.message ?? '')

@@ -1,7 +1,6 @@
 import type { Cue, Track } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { mockServer, onPage } from '@/api/server.mock'
-import type { Programme } from '@/transport/programme'
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { computed, nextTick, ref, type Ref } from 'vue'
@@ -31,20 +30,41 @@ const track = (id: number, more: Partial<Track> = {}) =>
 const cue = (id: number, more: Partial<Cue> = {}) =>
   ({ id, track_id: 7, slot_start_frames: 250, slot_length_flicks: 100, asks: {}, ...more }) as Cue
 
+/** What the server says sounds, named by what it was asked for. */
+function programmeOf(path: string, id: number, query: URLSearchParams) {
+  const of = /(cue|picture|track)s/.exec(path)![1]
+  const more = [query.get('fit_id') && `fit ${query.get('fit_id')}`, query.get('click') === 'true' && 'click']
+  const revision = [of, id, ...more].filter(Boolean).join(' ')
+  const unfitted = of === 'picture' ? [2] : []
+  return { of: `${of} ${id}`, revision, programme: { rate: 48000, n_samples: 96000 }, sounds: [], unfitted }
+}
+
 describe('what is played', () => {
   let cues: Ref<Cue[]>
   let tracks: Ref<Track[]>
   let release: () => void
+  let fitted: number[]
   beforeEach(() => {
     cues = ref([cue(1), cue(2, { slot_start_frames: 500, slot_length_flicks: 200 })])
     tracks = ref([track(7), track(9, { rate_hz: 44100, n_samples: 44100 })])
     release = () => undefined
-    mockServer(async ({ path }) => {
-      const id = Number(/cues\/(\d+)/.exec(path)?.[1])
+    fitted = [1]
+    mockServer(async ({ path, method, query }) => {
+      const id = Number(/(?:cues|pictures|tracks)\/(\d+)/.exec(path)?.[1])
+      if (path.endsWith('/programme')) return { json: programmeOf(path, id, query) }
       const length = cues.value.find((c) => c.id === id)?.slot_length_flicks ?? 0
       if (length === 999) await new Promise<void>((resolve) => (release = resolve))
+      if (method === 'POST') fitted.push(id)
       const plan = { rate: 48000, target_samples: length * 480 }
-      return { json: { fit_id: id * 1000 + length, track_id: 7, plan, problem: null, is_missing: false } }
+      return {
+        json: {
+          fit_id: id * 1000 + length,
+          track_id: 7,
+          plan,
+          problem: null,
+          is_missing: !fitted.includes(id),
+        },
+      }
     })
   })
   afterEach(() => {
@@ -61,59 +81,46 @@ describe('what is played', () => {
       return setUpTransport(session, { picture } as unknown as PictureDesk, cueDesk, fitDesk)
     })
   }
-  const urls = (programme: Programme | null) => programme?.parts.map((p) => p.url)
-
   it('is the fit of the cue, whose clock is behind the picture by where the cue starts', async () => {
     const page = setUp()
     await flushPromises()
-    expect(urls(page.programme.value)).toEqual(['/api/fits/1100/sound'])
-    expect([page.programme.value?.of, page.offsetS.value, page.pictureS.value]).toEqual(['cue 1', 10, 12])
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('cue 1 fit 1100')
+    expect([page.lengthS.value, page.offsetS.value, page.pictureS.value]).toEqual([2, 10, 12])
     page.listeningTo.value = 'track'
-    await nextTick()
-    expect(urls(page.programme.value)).toEqual(['/api/tracks/7/sound'])
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('track 7')
     expect([page.offsetS.value, page.pictureS.value]).toEqual([0, null])
     page.click.value = true
-    expect(urls(page.programme.value)).toEqual(['/api/tracks/7/sound?click=true&chart=c'])
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('track 7 click')
     page.leave()
   })
 
-  it('is the picture with all its cues where they belong, at one rate, and its own sound', async () => {
+  it('is the picture as the server tells it; what is not fitted of it is fitted, once', async () => {
     const page = setUp()
     page.listeningTo.value = 'picture'
     await flushPromises()
-    const { parts, lengthS } = page.programme.value!
-    expect(parts.map((p) => [p.url, p.atS, p.bus])).toEqual([
-      ['/api/fits/1100/sound', 10, 'music'],
-      ['/api/fits/2200/sound', 20, 'music'],
-      ['/api/tracks/9/sound', 0, 'own'],
-    ])
-    expect(lengthS).toBe(60)
-    expect(parts.map((p) => [p.rate, p.lengthSamples])).toEqual([
-      [48000, 48000],
-      [48000, 96000],
-      [48000, 48000],
-    ])
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('picture 3')
+    expect(fitted).toEqual([1, 2])
     page.isOwnSoundOn.value = false
     await nextTick()
     expect(heard.hear).toHaveBeenLastCalledWith('own', false)
     page.leave()
   })
 
-  it('keeps the music of a cue that is fitted anew until the new fit is there', async () => {
+  it('keeps the sound of a cue that is fitted anew until the new fit is there', async () => {
     const page = setUp()
-    page.listeningTo.value = 'picture'
     await flushPromises()
-    cues.value = [cues.value[0]!, cue(2, { slot_start_frames: 500, slot_length_flicks: 999 })]
     await flushPromises()
-    expect(urls(page.programme.value)).toContain('/api/fits/2200/sound')
+    cues.value = [cue(1, { slot_length_flicks: 999 }), cues.value[1]!]
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('cue 1 fit 1100')
     release()
     await flushPromises()
     await flushPromises()
-    expect(urls(page.programme.value)).toEqual([
-      '/api/fits/1100/sound',
-      '/api/fits/2999/sound',
-      '/api/tracks/9/sound',
-    ])
+    expect(page.programme.value?.revision).toBe('cue 1 fit 1999')
     page.leave()
   })
 
@@ -132,7 +139,9 @@ describe('what is played', () => {
     const page = setUp()
     page.preview(tracks.value[1]!)
     await nextTick()
-    expect(urls(page.programme.value)).toEqual(['/api/tracks/9/sound'])
+    await flushPromises()
+    await flushPromises()
+    expect(page.programme.value?.revision).toBe('track 9')
     expect(heard.play).toHaveBeenLastCalledWith(0)
     page.listeningTo.value = 'picture'
     await nextTick()

@@ -1,14 +1,19 @@
-import type { Track } from '@/api/client'
-import { cueFitQuery } from '@/api/queries'
+import type { MadeProgramme, Track } from '@/api/client'
+import {
+  cueFitQuery,
+  cueProgrammeQuery,
+  pictureProgrammeQuery,
+  queryClient,
+  trackProgrammeQuery,
+} from '@/api/queries'
 import { framesToSeconds } from '@/time'
-import type { Programme } from '@/transport/programme'
+import { lengthOf } from '@/transport/parts'
 import { usePlayer } from '@/transport/usePlayer'
 import { useShuttle } from '@/transport/useShuttle'
-import { useQueries } from '@tanstack/vue-query'
+import { useQueries, useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { CueDesk } from './cueDesk'
 import type { FitDesk } from './fitDesk'
-import { atOneRate, fitPart, trackPart } from './parts'
 import type { PictureDesk } from './pictureDesk'
 import type { Session } from './session'
 
@@ -27,49 +32,50 @@ export function setUpTransport(
   /** A track played from the list, before it is chosen for anything. */
   const previewed = ref<Track | null>(null)
 
-  const trackProgramme = computed<Programme | null>(() => {
-    const t = previewed.value ?? track.value
-    const clicks = click.value && listeningTo.value === 'track' && !previewed.value
-    const part = t && trackPart(t, 'music')
-    if (!part) return null
-    if (clicks) part.url = `${part.url}?click=true&chart=${t.chart_id}`
-    return { of: `track ${t.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
-  })
-  /** The fits of all cues on the picture, for playing them where they belong. */
-  const cueFits = useQueries({
+  const isOfPicture = computed(() => listeningTo.value === 'picture' && !previewed.value)
+  const ofPicture = useQuery(
+    computed(() => ({
+      ...pictureProgrammeQuery(picture.value?.id ?? 0),
+      enabled: isOfPicture.value && picture.value !== undefined,
+    })),
+  )
+  /** What is not fitted yet is fitted by listening to it; the programme is told anew then. */
+  useQueries({
     queries: computed(() =>
-      cues.value.map((c) => {
-        const t = tracks.value?.find((x) => x.id === c.track_id && x.state === 'ready')
-        return {
-          ...cueFitQuery(c, t?.id ?? null, t?.chart_id ?? ''),
-          enabled: t !== undefined && listeningTo.value === 'picture',
-        }
-      }),
+      cues.value
+        .filter((c) => isOfPicture.value && ofPicture.data.value?.unfitted.includes(c.id))
+        .map((c) =>
+          cueFitQuery(c, c.track_id, tracks.value?.find((t) => t.id === c.track_id)?.chart_id ?? ''),
+        ),
     ),
   })
-  const pictureProgramme = computed<Programme | null>(() => {
-    const p = picture.value
-    if (!p) return null
-    const own = tracks.value?.find((t) => t.id === p.sound_track_id)
-    const parts = cues.value.map((c, i) => {
-      const t = tracks.value?.find((x) => x.id === c.track_id)
-      return t && fitPart(cueFits.value[i]?.data, t, framesToSeconds(c.slot_start_frames, p.rate))
-    })
-    const all = [...parts, own ? trackPart(own, 'own') : null].filter((x) => !!x)
-    return {
-      of: `picture ${p.id}`,
-      lengthS: framesToSeconds(p.length_frames, p.rate),
-      parts: atOneRate(all),
-    }
+
+  const isOfTrack = computed(() => previewed.value !== null || listeningTo.value === 'track')
+  const ownTrack = computed(() => previewed.value ?? track.value)
+  const ofTrack = useQuery(
+    computed(() => {
+      const t = ownTrack.value
+      const clicks = click.value && !previewed.value
+      return {
+        ...trackProgrammeQuery(t?.id ?? 0, t?.chart_id ?? '', clicks),
+        enabled: isOfTrack.value && t?.state === 'ready',
+      }
+    }),
+  )
+
+  const fitId = computed(() => (track.value && heard.value?.plan && heard.value.fit_id) || null)
+  const ofCue = useQuery(
+    computed(() => ({
+      ...cueProgrammeQuery(cue.value?.id ?? 0, cue.value?.track_id ?? null, fitId.value ?? 0),
+      enabled: listeningTo.value === 'fit' && fitId.value !== null,
+    })),
+  )
+  const programme = computed<MadeProgramme | null>(() => {
+    if (isOfTrack.value) return (ownTrack.value?.state === 'ready' && ofTrack.data.value) || null
+    if (isOfPicture.value) return (picture.value && ofPicture.data.value) || null
+    return (fitId.value !== null && ofCue.data.value) || null
   })
-  const programme = computed<Programme | null>(() => {
-    if (previewed.value || listeningTo.value === 'track') return trackProgramme.value
-    if (listeningTo.value === 'picture') return pictureProgramme.value
-    const part = track.value && fitPart(heard.value, track.value, 0)
-    return part
-      ? { of: `cue ${cue.value?.id}`, lengthS: part.lengthSamples / part.rate, parts: [part] }
-      : null
-  })
+  const lengthS = computed(() => lengthOf(programme.value))
   const player = usePlayer(programme)
   watch(isOwnSoundOn, (isOn) => player.hear('own', isOn))
   /** How far the clock of what is played lies before the picture's. */
@@ -78,23 +84,28 @@ export function setUpTransport(
     return framesToSeconds(cue.value.slot_start_frames, picture.value.rate)
   })
   /** Where on the picture we are; nothing while a track is played by itself. */
-  const pictureS = computed(() =>
-    previewed.value || listeningTo.value === 'track' ? null : player.nowS.value + offsetS.value,
-  )
+  const pictureS = computed(() => (isOfTrack.value ? null : player.nowS.value + offsetS.value))
   watch([() => cue.value?.track_id, listeningTo], () => (previewed.value = null))
 
-  const shuttle = useShuttle(player, () => programme.value?.lengthS ?? 0)
+  const shuttle = useShuttle(player, () => lengthS.value)
 
   /** Play a track from the list, or stop it. */
   function preview(wanted: Track): void {
     const isOn = previewed.value?.id === wanted.id && player.isPlaying.value
     previewed.value = isOn ? null : wanted
-    if (!isOn) void nextTick(() => player.play(0))
+    if (!isOn) void playWhenThere(wanted)
+  }
+
+  async function playWhenThere({ id, chart_id }: Track): Promise<void> {
+    await queryClient.fetchQuery(trackProgrammeQuery(id, chart_id, false)).catch(() => undefined)
+    await nextTick()
+    if (previewed.value?.id === id) await player.play(0)
   }
   return {
     listeningTo,
     click,
     programme,
+    lengthS,
     offsetS,
     pictureS,
     isOwnSoundOn,

@@ -1,5 +1,5 @@
+import { askAgain } from '@/api/again'
 import { answer, api, type Chart, type Schemas } from '@/api/client'
-import { queryClient } from '@/api/queries'
 import type { Ref } from 'vue'
 
 /** One correction, as the server takes it. */
@@ -34,9 +34,7 @@ export function useCorrections(trackId: Ref<number | null>, message: Ref<string>
     if (trackId.value === null) return false
     try {
       await call()
-      await Promise.all(
-        ['tracks', 'production'].map((key) => queryClient.invalidateQueries({ queryKey: [key] })),
-      )
+      await askAgain('tracks', 'production')
       return true
     } catch (error) {
       message.value = (error as Error).message

@@ -1,7 +1,7 @@
 import type { Picture } from '@/api/client'
 import { framesToSeconds } from '@/time'
 import { computed, ref, watch, type Ref } from 'vue'
-import type { Span } from '@/transport/programme'
+import type { Span } from '@/transport/course'
 
 /** In and out on the picture, as marked while it plays or when parked; an out before the in starts anew, and the other way round. */
 export function useInOut(picture: Ref<Picture | undefined>) {

@@ -1,11 +1,11 @@
-import { answer, api, type CueAsks, type CueFit, type Schemas } from '@/api/client'
+import { answer, api, type Asks, type CueFit, type Schemas } from '@/api/client'
 import { useLatest } from '@/asking/useLatest'
 import { shallowReadonly, shallowRef } from 'vue'
 
 interface Trial {
   /** The length that is tried; null where it is what is asked for that is. */
   flicks: number | null
-  asks: CueAsks | null
+  asks: Asks | null
   fit: CueFit | null
 }
 
@@ -17,7 +17,7 @@ export function useTrial(cueId: () => number | undefined) {
     if (trial.value) trial.value = { ...trial.value, fit }
   })
 
-  function tryIt(flicks: number | null, asks: CueAsks | null): void {
+  function tryIt(flicks: number | null, asks: Asks | null): void {
     trial.value = { flicks, asks, fit: trial.value?.fit ?? null }
     if (cueId() === undefined) return
     latest.want({ ...(flicks !== null && { slot_length_flicks: flicks }), ...(asks && { asks }) })
@@ -33,7 +33,7 @@ export function useTrial(cueId: () => number | undefined) {
   return {
     trial: shallowReadonly(trial),
     tryLength: (flicks: number) => tryIt(flicks, null),
-    tryAsks: (asks: CueAsks) => tryIt(null, asks),
+    tryAsks: (asks: Asks) => tryIt(null, asks),
     end,
   }
 }

@@ -1,5 +1,5 @@
+import { askAgain } from '@/api/again'
 import { toApiError, UNREACHABLE } from '@/api/client'
-import { queryClient } from '@/api/queries'
 import { readonly, ref } from 'vue'
 
 export interface Upload {
@@ -79,7 +79,7 @@ export function useUploads(productionId: () => number | undefined, takes: Takes)
         if (request.status < 300) {
           made = (parsed(request.responseText) as { id?: number } | undefined)?.id
           remove(upload.id)
-          for (const key of ['tracks', 'production']) void queryClient.invalidateQueries({ queryKey: [key] })
+          void askAgain('tracks', 'production')
         } else refuse(toApiError(parsed(request.responseText), request.status).message)
       }
       request.onerror = () => refuse(UNREACHABLE)

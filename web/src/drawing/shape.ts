@@ -1,9 +1,9 @@
 /** How full the music is wished to be: the shapes that are offered by name, and which of them is asked for. No components. */
-import type { CueAsks, Hit, Line } from '@/api/client'
+import type { Asks, Hit, Line } from '@/api/client'
 import { FLICKS_PER_S, flicksToSeconds, framesToFlicks, type Rate } from '@/time'
 import { toPx, type TimeScale } from './scale'
 
-export type Wish = NonNullable<CueAsks['shape']>[number]
+export type Wish = NonNullable<Asks['shape']>[number]
 export interface Slot {
   startFrames: number
   lengthFlicks: number

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import type { CueAsks } from '@/api/client'
-import { useAsks } from './useAsks'
+import type { Asks } from '@/api/client'
+import { ASKS, askInWords, usualOf } from '@/api/asks'
+import { useAsks, useSeamWishes } from './useAsks'
 import { levelLine } from '@/drawing/corners'
 import { chosenListening, LISTENING_WORDS, listeningFor } from '@/words/listening'
 import { chosenShape, offeredShapes } from '@/drawing/shape'
@@ -15,42 +16,19 @@ const cueDesk = useCueDesk()
 const { cue } = cueDesk
 const { asks, ask } = useAsks()
 
-const FIELDS: { name: keyof CueAsks; label: string; unit: string; usual: string; title: string }[] = [
-  {
-    name: 'give_pct',
-    label: 'Give',
-    unit: '%',
-    usual: 'any',
-    title: 'Most change of speed, 0 to 20 %',
-  },
-  {
-    name: 'hold_bars',
-    label: 'Hold',
-    unit: 'bars',
-    usual: 'any',
-    title: 'Fewest bars between two seams',
-  },
-  { name: 'max_seams', label: 'Seams', unit: 'at most', usual: 'any', title: 'Most seams' },
-  {
-    name: 'early_pct',
-    label: 'Ring-out',
-    unit: '% may go',
-    usual: '33',
-    title: 'How much of the ring-out may be faded away before the speed is changed',
-  },
-  {
-    name: 'silence_s',
-    label: 'Silence',
-    unit: 's may follow',
-    usual: '1',
-    title: 'How much silence may follow before the speed is changed',
-  },
-]
-const shown = (name: keyof CueAsks) => {
+const { kept, forbidden, letGo } = useSeamWishes()
+
+const FIELDS = (['give_pct', 'hold_bars', 'max_seams', 'early_pct', 'silence_s'] as const).map((name) => ({
+  name,
+  ...ASKS[name],
+  title: `${askInWords(ASKS[name])}. Empty: ${ASKS[name].usual || usualOf(ASKS[name])}`,
+}))
+const CHOICES = ['opening', 'landing', 'order'] as const
+const shown = (name: keyof Asks) => {
   const value = asks.value[name]
   return value === null || value === undefined ? '' : String(value)
 }
-function typed(name: keyof CueAsks, text: string): void {
+function typed(name: keyof Asks, text: string): void {
   const value = Number(text.replace(',', '.').replace(/[^0-9.-]/g, '') || Number.NaN)
   if (text && Number.isNaN(value))
     session.message.value = `“${text}” is no number. Leave it empty for the usual.`
@@ -81,62 +59,38 @@ const counted = (n: number) => `${n} seam${n === 1 ? '' : 's'}`
 
 <template>
   <div class="asks">
-    <label v-for="field in FIELDS" :key="field.name" :title="`${field.title}. Empty: ${field.usual}`">
+    <label v-for="field in FIELDS" :key="field.name" :title="field.title">
       {{ field.label }}
       <CellField
         class="figure"
-        :aria-label="field.title"
-        :placeholder="field.usual"
+        :aria-label="askInWords(field)"
+        :placeholder="usualOf(field)"
         :value="shown(field.name)"
         @set="(text) => typed(field.name, text)"
       />
-      <span class="quiet">{{ field.unit }}</span>
+      <span class="quiet">{{ field.after }}</span>
     </label>
-    <label title="Where the music begins">
-      Opens
+    <label v-for="name in CHOICES" :key="name" :title="ASKS[name].words">
+      {{ ASKS[name].label }}
       <select
-        aria-label="Where the music begins"
-        :value="asks.opening ?? ''"
-        @change="(e) => ask({ opening: chosen(e) as CueAsks['opening'] })"
+        :aria-label="ASKS[name].words"
+        :value="asks[name] ?? ASKS[name].default ?? ''"
+        @change="(e) => ask({ [name]: chosen(e) })"
       >
-        <option value="">as it does itself, unless hits need more</option>
-        <option value="own">as it does itself</option>
-        <option value="section">at a section</option>
-        <option value="bar">on any downbeat</option>
+        <option v-if="ASKS[name].usual" value="">{{ ASKS[name].usual }}</option>
+        <option v-for="(words, word) in ASKS[name].choices" :key="word" :value="word">{{ words }}</option>
       </select>
-    </label>
-    <label title="How the music ends">
-      Lands
-      <select
-        aria-label="How the music ends"
-        :value="asks.landing ?? 'ring_out'"
-        @change="(e) => ask({ landing: chosen(e) as CueAsks['landing'] })"
-      >
-        <option value="ring_out">on its own ending</option>
-        <option value="fade">in a fade</option>
-      </select>
-      <template v-if="asks.landing === 'fade'">
+      <template v-if="name === 'landing' && asks.landing === 'fade'">
         of
         <CellField
           class="figure"
-          aria-label="Length of the fade"
-          placeholder="4"
+          :aria-label="askInWords(ASKS.fade_s)"
+          :placeholder="usualOf(ASKS.fade_s)"
           :value="shown('fade_s')"
           @set="(text) => typed('fade_s', text)"
         />
-        <span class="quiet">s</span>
+        <span class="quiet">{{ ASKS.fade_s.after }}</span>
       </template>
-    </label>
-    <label title="Whether the music may go back to what was heard">
-      Order
-      <select
-        aria-label="Order of the passages"
-        :value="asks.order ?? 'free'"
-        @change="(e) => ask({ order: chosen(e) as CueAsks['order'] })"
-      >
-        <option value="free">free</option>
-        <option value="forward">only forward</option>
-      </select>
     </label>
     <label title="How full the music is to be, and when">
       Fullness
@@ -156,13 +110,13 @@ const counted = (n: number) => `${n} seam${n === 1 ? '' : 's'}`
         <option v-if="listening === 'own'" value="own" disabled>as it was asked for</option>
       </select>
     </label>
-    <span v-if="asks.kept_seams?.length">
-      {{ counted(asks.kept_seams.length) }} kept
-      <button class="plain" @click="ask({ kept_seams: undefined })">let go</button>
+    <span v-if="kept.length">
+      {{ counted(kept.length) }} kept
+      <button class="plain" @click="letGo(kept)">let go</button>
     </span>
-    <span v-if="asks.forbidden_seams?.length">
-      {{ counted(asks.forbidden_seams.length) }} left out
-      <button class="plain" @click="ask({ forbidden_seams: undefined })">allow again</button>
+    <span v-if="forbidden.length">
+      {{ counted(forbidden.length) }} left out
+      <button class="plain" @click="letGo(forbidden)">allow again</button>
     </span>
   </div>
 </template>

@@ -1,55 +1,40 @@
 <script setup lang="ts">
 import { toPx, type TimeScale } from '@/drawing/scale'
 import { flicksToSeconds, formatClock, formatTimecode, framesToFlicks, nearestFrame, type Rate } from '@/time'
-import { computed, ref } from 'vue'
+import { onArrows, useDrag } from '@/lanes/useDrag'
+import { computed } from 'vue'
+
+const LEAST_S = 0.04
+const FLICKS_PER_MS = 705_600
 
 const props = defineProps<{ scale: TimeScale; lengthFlicks: number; rate: Rate; heightPx: number }>()
 const emit = defineEmits<{ tryLength: [flicks: number]; setLength: [flicks: number]; giveUp: [] }>()
 
 const lengthS = computed(() => flicksToSeconds(props.lengthFlicks))
 const px = computed(() => toPx(props.scale, lengthS.value))
-const drag = ref<{ fromPx: number; fromS: number; scale: TimeScale } | null>(null)
 const words = computed(() => formatTimecode(nearestFrame(lengthS.value, props.rate), props.rate))
+let from = { seconds: 0, scale: props.scale }
 
 /** Lengths set by hand lie on picture frames; with Alt held they do not. */
-function dragged(event: PointerEvent): number {
-  const { fromPx, fromS, scale } = drag.value!
-  const seconds = Math.max(0.04, fromS + (event.clientX - fromPx) / scale.pxPerS)
-  if (event.altKey) return Math.round(seconds * 1000) * 705_600
+function lengthAt(shiftPx: number, event: PointerEvent): number {
+  const seconds = Math.max(LEAST_S, from.seconds + shiftPx / from.scale.pxPerS)
+  if (event.altKey) return Math.round(seconds * 1000) * FLICKS_PER_MS
   return framesToFlicks(Math.max(1, nearestFrame(seconds, props.rate)), props.rate)
 }
-
-function begin(event: PointerEvent): void {
-  if (event.button !== 0) return
-  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
-  drag.value = { fromPx: event.clientX, fromS: lengthS.value, scale: props.scale }
-}
-
-function move(event: PointerEvent): void {
-  if (!drag.value) return
-  const flicks = dragged(event)
-  if (flicks !== props.lengthFlicks) emit('tryLength', flicks)
-}
-
-function end(event: PointerEvent): void {
-  if (!drag.value) return
-  const flicks = dragged(event)
-  const isMoved = Math.abs(event.clientX - drag.value.fromPx) > 0
-  drag.value = null
-  if (isMoved) emit('setLength', flicks)
-  else emit('giveUp')
-}
-
-function giveUp(): void {
-  if (!drag.value) return
-  drag.value = null
-  emit('giveUp')
-}
-
-function nudge(event: KeyboardEvent, direction: number): void {
-  const frames = nearestFrame(lengthS.value, props.rate) + direction * (event.shiftKey ? 10 : 1)
+const drag = useDrag((px, event) => emit('setLength', lengthAt(px, event)), {
+  taken: () => (from = { seconds: lengthS.value, scale: props.scale }),
+  over: (px, event) => {
+    const flicks = lengthAt(px, event)
+    if (flicks !== props.lengthFlicks) emit('tryLength', flicks)
+  },
+  givenUp: () => emit('giveUp'),
+  leastPx: 1,
+})
+const isHeld = computed(() => drag.shiftPx.value !== null)
+const nudge = onArrows((steps) => {
+  const frames = nearestFrame(lengthS.value, props.rate) + steps
   emit('setLength', framesToFlicks(Math.max(1, frames), props.rate))
-}
+})
 </script>
 
 <template>
@@ -61,19 +46,15 @@ function nudge(event: KeyboardEvent, direction: number): void {
     :aria-valuenow="lengthS"
     aria-valuemin="0"
     :aria-valuetext="words"
-    :class="{ held: drag }"
+    :class="{ held: isHeld }"
     :style="{ transform: `translateX(${px}px)`, height: `${heightPx}px` }"
     :title="`End of the cue, ${words}. Drag it, or use the arrow keys (Shift: ten frames). With Alt it leaves the frames.`"
-    @pointerdown.stop="begin"
-    @pointermove="move"
-    @pointerup="end"
-    @pointercancel="giveUp"
-    @keydown.esc="giveUp"
-    @keydown.right.prevent.stop="nudge($event, 1)"
-    @keydown.left.prevent.stop="nudge($event, -1)"
+    @keydown.esc="drag.giveUp"
+    @keydown="nudge"
+    v-on="drag.on"
   >
     <span class="grip" />
-    <span v-if="drag" class="tip figure">{{ words }} · {{ formatClock(lengthS, 2) }}</span>
+    <span v-if="isHeld" class="tip figure">{{ words }} · {{ formatClock(lengthS, 2) }}</span>
   </div>
 </template>
 

@@ -7,7 +7,7 @@ import FitReport from './FitReport.vue'
 import HitBars from './HitBars.vue'
 import WaysPanel from './WaysPanel.vue'
 import WouldDo from './WouldDo.vue'
-import { useAsks } from './useAsks'
+import { useAsks, useSeamWishes } from './useAsks'
 import { usePinnedBars } from './usePinnedBars'
 import { useKeys } from '@/keys/useKeys'
 import { laneKeys } from '@/lanes/useLaneStack'
@@ -77,7 +77,8 @@ const TABS = [
 const tab = ref<(typeof TABS)[number][0]>('report')
 const turnTo = (wanted: typeof tab.value) => (tab.value = tab.value === wanted ? 'report' : wanted)
 const seams = useSeams(plan, chart, player)
-const { asks, keep, forbid } = useAsks()
+const { asks } = useAsks()
+const wishes = useSeamWishes()
 const followsMap = computed(() => asks.value.method === 'bend' && !!asks.value.held_bars?.length)
 const landedIn = (one: Plan) =>
   picture.value && cue.value
@@ -91,7 +92,7 @@ const landedIn = (one: Plan) =>
 const hits = computed(() => (plan.value ? landedIn(plan.value) : []))
 /** What the report says: while the end is dragged the lanes come first, and the tables follow in steps. */
 const reported = refThrottled(
-  computed(() => ({ plan: plan.value, hits: hits.value })),
+  computed(() => ({ plan: plan.value, hits: hits.value, said: shown.value?.seams ?? [] })),
   REPORT_EVERY_MS,
 )
 
@@ -162,21 +163,43 @@ function toSeam(back: boolean): void {
 }
 
 useKeys(() => [
-  { key: 's', shift: false, run: () => toSeam(false) },
+  {
+    key: 's',
+    shift: false,
+    keys: 'S',
+    words: 'Next seam: hear two bars around it; with Shift the one before',
+    run: () => toSeam(false),
+  },
   { key: 's', shift: true, run: () => toSeam(true) },
-  { key: 'ArrowUp', run: () => toHit(true) },
+  { key: 'ArrowUp', keys: '↑ ↓', words: 'To the hit before or after', run: () => toHit(true) },
   { key: 'ArrowDown', run: () => toHit(false) },
-  { key: 'l', run: () => cueBar.value?.focusLength() },
-  { key: 'ArrowRight', shift: false, run: () => step(1) },
+  { key: 'l', keys: 'L', words: 'Type a length', run: () => cueBar.value?.focusLength() },
+  {
+    key: 'ArrowRight',
+    shift: false,
+    keys: '← →',
+    words: 'One frame back or on; with Shift ten',
+    run: () => step(1),
+  },
   { key: 'ArrowRight', shift: true, run: () => step(10) },
   { key: 'ArrowLeft', shift: false, run: () => step(-1) },
   { key: 'ArrowLeft', shift: true, run: () => step(-10) },
   ...laneKeys(() => lanes.value),
-  { key: 'd', run: () => zoomToSeam() },
-  { key: 'w', run: () => turnTo('ways') },
-  { key: 'b', run: () => turnTo('bars') },
-  { key: 't', run: () => turnTo('tempo') },
-  { key: 'e', run: () => void turnBefore() },
+  { key: 'd', keys: 'D', words: 'Zoom to the nearest seam', run: () => zoomToSeam() },
+  { key: 'w', keys: 'W', words: 'Report, or other ways to fit', run: () => turnTo('ways') },
+  { key: 'b', keys: 'B', words: 'Which bar lands on which hit', run: () => turnTo('bars') },
+  {
+    key: 't',
+    keys: 'T',
+    words: 'The tempi that meet the hits, and the tempo map',
+    run: () => turnTo('tempo'),
+  },
+  {
+    key: 'e',
+    keys: 'E',
+    words: 'See and hear the fit before; again: the one that is',
+    run: () => void turnBefore(),
+  },
 ])
 
 /** What is still tried or fitted comes first: the fit before is the one before that. */
@@ -296,11 +319,12 @@ const emptyWords = computed(() => {
     :rate="picture?.rate"
     :instead="trial ? [] : instead"
     :is-outdated="!trial && !!fit?.is_outdated"
-    :kept="asks.kept_seams ?? []"
+    :said="reported.said"
+    :n-kept="wishes.kept.value.length"
     @fit-again="cueDesk.fitAgain"
     @hear="seams.hear"
-    @keep="keep"
-    @forbid="forbid"
+    @keep="wishes.keep"
+    @forbid="wishes.forbid"
     @seek="player.seek"
     @set-length="setLength"
   >

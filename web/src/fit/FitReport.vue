@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import type { Plan, Seam } from '@/api/client'
+import type { Plan, Seam, SeamSaid } from '@/api/client'
 import { hitsInWords, offInWords, type LandedHit } from '@/drawing/hits'
 import { mostSpeedPct } from '@/drawing/layout'
-import { gradeInWords, isAt, keptInWords, smoothnessInWords, type Places } from '@/words/seams'
+import { gradeInWords, keptInWords, smoothnessInWords, verdictInWords } from '@/words/seams'
 import { HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { flicksToSeconds, formatClock, formatTimecode, nearestFrame, type Rate } from '@/time'
 import { computed } from 'vue'
@@ -16,12 +16,14 @@ const props = defineProps<{
   rate?: Rate
   instead: number[]
   isOutdated: boolean
-  kept: Places[]
+  /** What is said of its seams, in their order; and how many of all that could be are to be kept. */
+  said: readonly SeamSaid[]
+  nKept: number
 }>()
 defineEmits<{
   hear: [seam: Seam]
-  keep: [seam: Seam]
-  forbid: [seam: Seam]
+  keep: [seam: SeamSaid]
+  forbid: [seam: SeamSaid]
   seek: [seconds: number]
   setLength: [flicks: number]
   fitAgain: []
@@ -40,7 +42,7 @@ const words = computed(() => {
   const exact = formatClock(plan.target_samples / plan.rate, 3)
   const hits = hitsInWords(props.hits)
   const tail = tailInWords(plan)
-  const kept = keptInWords(plan.seams, props.kept, plan.rate)
+  const kept = keptInWords(props.said, props.nKept)
   return `${seams}, ${speed}${tail && `, ${tail}`}.${hits && ` ${hits}`}${kept && ` ${kept}`} Exactly ${exact}: ${plan.target_samples.toLocaleString('en')} samples at ${plan.rate.toLocaleString('en')} Hz.`
 })
 /** What the tail made up for, where it did. */
@@ -135,16 +137,19 @@ const place = (s: number) =>
           <td class="figure">{{ place(atS(seam)) }}</td>
           <td class="figure">{{ formatClock(seam.source_from_samples / plan.rate, 2) }}</td>
           <td class="figure">{{ formatClock(seam.source_to_samples / plan.rate, 2) }}</td>
-          <td>{{ gradeInWords(seam) }}</td>
+          <td>
+            {{ gradeInWords(seam)
+            }}<span v-if="verdictInWords(said[i])" class="heard">, heard: {{ verdictInWords(said[i]) }}</span>
+          </td>
           <td class="figure">{{ smoothnessInWords(seam) }}</td>
           <td class="reason" :title="seam.reason">{{ seam.reason }}</td>
           <td>
             <button
               class="press"
-              :aria-pressed="kept.some((places) => isAt(seam, places, plan?.rate ?? 1))"
+              :aria-pressed="said[i]?.wish === 'kept'"
               :aria-label="`Keep seam ${i + 1}`"
               title="Keep this seam in every fit that has room for it"
-              @click="$emit('keep', seam)"
+              @click="said[i] && $emit('keep', said[i])"
             >
               keep
             </button>
@@ -152,7 +157,7 @@ const place = (s: number) =>
               class="press"
               :aria-label="`Another join for seam ${i + 1}`"
               title="Leave this join out and fit with another"
-              @click="$emit('forbid', seam)"
+              @click="said[i] && $emit('forbid', said[i])"
             >
               another
             </button>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { askAgain } from '@/api/again'
 import { answer, api, sendFile } from '@/api/client'
-import { queryClient } from '@/api/queries'
 import { useCueDesk, useSession } from '@/desks/workbench'
 import ReadMap from '@/tempo/ReadMap.vue'
 import { computed } from 'vue'
@@ -15,7 +15,7 @@ const bars = computed(() => asks.value.held_bars?.length ?? 0)
 
 async function follow(work: (cueId: number) => Promise<unknown>): Promise<void> {
   await session.attempt(() => work(cue.value!.id))
-  await queryClient.invalidateQueries({ queryKey: ['production'] })
+  await askAgain('production')
 }
 const picture = () =>
   follow((cue_id) => answer(api.POST('/api/cues/{cue_id}/follow', { params: { path: { cue_id } } })))

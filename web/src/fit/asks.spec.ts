@@ -1,4 +1,5 @@
-import type { CueAsks } from '@/api/client'
+import { ASKS } from '@/api/asks'
+import type { Asks, SeamSaid } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { mockServer } from '@/api/server.mock'
 import { subjectKeys } from '@/desks/workbench'
@@ -7,19 +8,20 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { computed, ref } from 'vue'
 import type { CueChange } from '@/desks/cueDesk'
-import { useAsks } from './useAsks'
+import { useSeamWishes } from './useAsks'
 import AskFields from './AskFields.vue'
 import WaysPanel from './WaysPanel.vue'
 
 const COSTS = { seams: [], hits: 0, opening: 'own', ending: 'own', sections: 'A', repeated_pct: 0 }
 
 /** A bench with a cue that asks for something, and what it was asked to change. */
-function benchWith(asks: CueAsks | null) {
+function benchWith(asks: Asks | null) {
   const cue = ref({ asks, slot_start_frames: 0, slot_length_flicks: 40 * 705_600_000 })
   const updateCue = vi.fn<(asked: object) => Promise<string>>(async () => '')
   const changes: CueChange[] = []
   const bench = {
     cue,
+    track: ref<object | undefined>(),
     picture: ref({ rate: { num: 25, den: 1, drop_frame: false } }),
     chart: ref({ rate: 100 }),
     message: ref(''),
@@ -33,13 +35,16 @@ function benchWith(asks: CueAsks | null) {
     bench,
     updateCue,
     changes,
-    global: { provide: Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench])) },
+    global: {
+      provide: Object.fromEntries(Object.values(subjectKeys).map((key) => [key as symbol, bench])),
+      plugins: [[VueQueryPlugin, { queryClient }]] as [typeof VueQueryPlugin, object][],
+    },
   }
 }
 
 describe('what is asked of a fit', () => {
   it('is added to what was asked before', async () => {
-    const { updateCue, global } = benchWith({ method: 'loop', give_pct: 2 } as CueAsks)
+    const { updateCue, global } = benchWith({ method: 'loop', give_pct: 2 } as Asks)
     const fields = mount(AskFields, { global })
     await fields.get('[aria-label="How the music ends"]').setValue('fade')
     expect(updateCue).toHaveBeenCalledWith({ asks: { method: 'loop', give_pct: 2, landing: 'fade' } })
@@ -51,7 +56,7 @@ describe('what is asked of a fit', () => {
     expect((changes[0] as (cue: never) => object)(now)).toEqual({ asks: { give_pct: 3, landing: 'fade' } })
   })
   it('is left to the planner again where nothing is chosen', async () => {
-    const { updateCue, global } = benchWith({ opening: 'section', listening: { voice: 2.5 } } as CueAsks)
+    const { updateCue, global } = benchWith({ opening: 'section', listening: { voice: 2.5 } } as Asks)
     const fields = mount(AskFields, { global })
     await fields.get('[aria-label="Where the music begins"]').setValue('')
     expect(updateCue).toHaveBeenCalledWith({ asks: { listening: { voice: 2.5 } } })
@@ -67,19 +72,13 @@ describe('what is asked of a fit', () => {
     expect(bench.message.value).toBe('“much” is no number. Leave it empty for the usual.')
     expect(updateCue).not.toHaveBeenCalled()
   })
-  it('says which seams are kept and left out, and lets go of them', async () => {
-    const { updateCue, global } = benchWith({
-      kept_seams: [[1, 2]],
-      forbidden_seams: [
-        [3, 4],
-        [5, 6],
-      ],
-    } as CueAsks)
-    const fields = mount(AskFields, { global })
-    expect(fields.text()).toContain('1 seam kept')
-    expect(fields.text()).toContain('2 seams left out')
-    await fields.findAll('button').at(-1)!.trigger('click')
-    expect(updateCue).toHaveBeenCalledWith({ asks: { kept_seams: [[1, 2]] } })
+  it('has the units, ranges and usual values that the API declares', () => {
+    const { global } = benchWith(null)
+    const give = mount(AskFields, { global }).get('[aria-label^="Most change of speed"]')
+    const { low, high, unit } = ASKS.give_pct
+    expect(give.attributes('aria-label')).toBe(`Most change of speed, ${low} to ${high} ${unit}`)
+    const early = mount(AskFields, { global }).get('[aria-label^="How much of the ring-out"]')
+    expect(early.attributes('placeholder')).toBe(String(ASKS.early_pct.default))
   })
 })
 
@@ -90,7 +89,7 @@ describe('the other ways', () => {
     const { bench, updateCue, global } = benchWith(null)
     Object.assign(bench, { track: ref({ id: 3, state: 'ready', chart_id: 'c' }) })
     const panel = mount(WaysPanel, {
-      global: { ...global, plugins: [[VueQueryPlugin, { queryClient }]], stubs: { AskFields: true } },
+      global: { ...global, stubs: { AskFields: true } },
     })
     const answered = async (...methods: string[]) => {
       await vi.waitFor(() => expect(waiting.length).toBe(1))
@@ -100,7 +99,7 @@ describe('the other ways', () => {
     expect(panel.get('[role="status"]').text()).toBe('Trying every way …')
     await answered('blend', 'trim')
     const trim = panel.findAll('.choose')[1]!
-    bench.cue.value = { ...bench.cue.value, asks: { give_pct: 2 } as CueAsks }
+    bench.cue.value = { ...bench.cue.value, asks: { give_pct: 2 } as Asks }
     await vi.waitFor(() => expect(panel.get('table').attributes('aria-busy')).toBe('true'))
     await trim.trigger('click')
     expect(updateCue).toHaveBeenCalledWith({ asks: { give_pct: 2, method: 'trim' } })
@@ -113,35 +112,41 @@ describe('the other ways', () => {
   })
 })
 
-describe('a seam', () => {
-  const seam = { source_from_samples: 1000, source_to_samples: 4000 } as Parameters<
-    ReturnType<typeof useAsks>['keep']
-  >[0]
-  function asking(asks: CueAsks) {
-    const { updateCue, global } = benchWith(asks)
-    let made!: ReturnType<typeof useAsks>
-    mount({ setup: () => ((made = useAsks()), () => null) }, { global })
-    return { ...made, updateCue }
-  }
-  it('is kept, and kept no more when asked again', async () => {
-    const first = asking({} as CueAsks)
-    await first.keep(seam)
-    expect(first.updateCue).toHaveBeenCalledWith({ asks: { kept_seams: [[1000, 4000]] } })
-    const again = asking({ kept_seams: [[1010, 3995]] } as CueAsks)
-    await again.keep(seam)
-    expect(again.updateCue).toHaveBeenCalledWith({ asks: {} })
-  })
-  it('is left out beside others, and kept no more', async () => {
-    const { forbid, updateCue } = asking({ kept_seams: [[1000, 4000]], forbidden_seams: [[7, 8]] } as CueAsks)
-    await forbid(seam)
-    expect(updateCue).toHaveBeenCalledWith({
-      asks: {
-        kept_seams: [],
-        forbidden_seams: [
-          [7, 8],
-          [1000, 4000],
-        ],
-      },
+describe('seams that are wished for', () => {
+  const seam = (leaves_samples: number, wish: string) =>
+    ({ leaves_samples, enters_samples: 9, wish }) as SeamSaid
+
+  it('are kept, left out and let go of by name', async () => {
+    const { bench, global } = benchWith(null)
+    const asked = mockServer(({ method }) => ({
+      json: method === 'PUT' ? [] : [seam(1, 'kept'), seam(2, 'forbidden'), seam(3, 'forbidden')],
+    }))
+    Object.assign(bench, {
+      track: ref({ id: 3, state: 'ready' }),
+      attempt: async (work: () => Promise<unknown>) => (await work(), true),
     })
+    Object.assign(bench.cue.value, { id: 5 })
+    const fields = mount(AskFields, { global })
+    await vi.waitFor(() => expect(fields.text()).toContain('1 seam kept'))
+    expect(fields.text()).toContain('2 seams left out')
+    await fields.findAll('button').at(-1)!.trigger('click')
+    const puts = () => asked.filter(({ method }) => method === 'PUT')
+    await vi.waitFor(() => expect(puts().length).toBe(1))
+    const names = [2, 3].map((leaves_samples) => ({ leaves_samples, enters_samples: 9, wish: null }))
+    expect(puts()[0]).toMatchObject({ path: '/api/cues/5/seams', body: { seams: names } })
+    let made!: ReturnType<typeof useSeamWishes>
+    mount({ setup: () => ((made = useSeamWishes()), () => null) }, { global })
+    await made.keep(seam(4, ''))
+    await made.keep(seam(4, 'kept'))
+    await made.forbid(seam(4, 'kept'))
+    const wishes = puts().slice(1)
+    expect(wishes.map(({ body }) => (body as { seams: SeamSaid[] }).seams[0]!.wish)).toEqual([
+      'kept',
+      null,
+      'forbidden',
+    ])
+    fields.unmount()
+    queryClient.clear()
+    vi.unstubAllGlobals()
   })
 })

@@ -1,4 +1,4 @@
-import type { Chart, CueAsks, CueFit, HitChoices, Plan } from '@/api/client'
+import type { Chart, Asks, CueFit, HitChoices, Plan } from '@/api/client'
 import { subjectKeys } from '@/desks/workbench'
 import { barUnder, heardBars, thinned } from '@/drawing/heardBars'
 import { landedHits } from '@/drawing/hits'
@@ -153,7 +153,7 @@ describe('a bar that is dragged', () => {
 })
 
 describe('the bars on the hits', () => {
-  function table(asks: CueAsks | null, fit = { choices } as CueFit) {
+  function table(asks: Asks | null, fit = { choices } as CueFit) {
     const cue = ref({ id: 1, asks })
     const updateCue = vi.fn<(asked: object) => Promise<string>>(async () => '')
     const change = (make: (now: never) => object) => updateCue(make(cue.value as never))
@@ -169,7 +169,7 @@ describe('the bars on the hits', () => {
     }
   }
   it('are where the map says that the track follows, until it is let go', async () => {
-    const { made } = table({ method: 'bend' } as CueAsks)
+    const { made } = table({ method: 'bend' } as Asks)
     await made.setProps({ followsMap: true })
     expect(made.findAll('table')).toHaveLength(0)
     expect(made.text()).toContain('The track follows a tempo map')
@@ -199,7 +199,7 @@ describe('the bars on the hits', () => {
   })
 
   it('say what every other one would do, and one is pinned by choosing it', async () => {
-    const { made, updateCue } = table({ method: 'bend' } as CueAsks)
+    const { made, updateCue } = table({ method: 'bend' } as Asks)
     const select = made.get<HTMLSelectElement>('[aria-label="Bar on Door"]')
     expect(select.findAll('option').map((o) => o.text())).toEqual([
       'bar 2: one bar fewer · −44.40 % before, +44.40 % after',
@@ -218,7 +218,7 @@ describe('the bars on the hits', () => {
     const asked = {
       pinned_bars: [{ hit_id: 7, source_samples: 4000 }],
       forbidden_bars: [{ hit_id: 7, source_samples: 0 }],
-    } as CueAsks
+    } as Asks
     const { made, updateCue } = table(asked)
     const pin = made.get('[aria-label="Pin the bar on Door"]')
     expect(pin.attributes('aria-pressed')).toBe('true')
@@ -234,7 +234,7 @@ describe('the bars on the hits', () => {
     expect(updateCue).toHaveBeenLastCalledWith({ asks: { pinned_bars: asked.pinned_bars } })
   })
   it('a bar that moves to another hit is let go of where it was', async () => {
-    const asked = { pinned_bars: [{ hit_id: 3, source_samples: 2003 }] } as CueAsks
+    const asked = { pinned_bars: [{ hit_id: 3, source_samples: 2003 }] } as Asks
     const { made, updateCue } = table(asked)
     await made.get('select').setValue('2000')
     const pinned_bars = [{ hit_id: 7, source_samples: 2000 }]
@@ -256,7 +256,7 @@ describe('the bars on the hits', () => {
         drop_frame: false,
       },
     )
-    const { made, updateCue } = table({ method: 'bend' } as CueAsks)
+    const { made, updateCue } = table({ method: 'bend' } as Asks)
     await made.setProps({
       hits: two,
       fit: { choices: [...choices, { ...choices[0]!, asked_samples: 7200 }] } as CueFit,
@@ -265,7 +265,7 @@ describe('the bars on the hits', () => {
     mockServer(() => ({ json: { plan: { ...plan, hits: landed } } }))
     await made.findAll('select')[1]!.setValue('2000')
     await vi.waitFor(() => expect(updateCue).toHaveBeenCalled())
-    const { asks } = (updateCue.mock.calls as unknown as [[{ asks: CueAsks }]])[0][0]
+    const { asks } = (updateCue.mock.calls as unknown as [[{ asks: Asks }]])[0][0]
     expect(asks.pinned_bars!.map((bar) => bar.hit_id)).toEqual(ids)
   })
   it('are not to be had in free time, and without hits that want a beat', async () => {

@@ -1,4 +1,4 @@
-import type { Plan } from '@/api/client'
+import type { Plan, SeamSaid } from '@/api/client'
 import { mount } from '@vue/test-utils'
 import type { LandedHit } from '@/drawing/hits'
 import { describe, expect, it, vi } from 'vitest'
@@ -117,7 +117,17 @@ describe('a hit among the lanes', () => {
 })
 
 describe('the report', () => {
-  const props = { plan, hits: [], problem: '', near: null, rate, instead: [], isOutdated: false, kept: [] }
+  const props = {
+    plan,
+    hits: [],
+    problem: '',
+    near: null,
+    rate,
+    instead: [],
+    isOutdated: false,
+    said: [] as SeamSaid[],
+    nKept: 0,
+  }
   it('says seams, speed and the exact length in words', () => {
     const text = mount(FitReport, { props, global: { stubs } }).text()
     expect(text).toContain('One seam, at most 0.80 % slower. Exactly 1:12.500: 7,250 samples at 100 Hz.')
@@ -142,15 +152,15 @@ describe('the report', () => {
     )
   })
   it('keeps a seam or leaves it out, and says whether those that were kept are there', async () => {
-    const seam = plan.seams[0]!
-    const kept = [[seam.source_from_samples, seam.source_to_samples]]
-    const report = mount(FitReport, { props: { ...props, kept }, global: { stubs } })
+    const said = { leaves_samples: 1, enters_samples: 2, wish: 'kept', verdict: 'passed' } as SeamSaid
+    const report = mount(FitReport, { props: { ...props, said: [said], nKept: 1 }, global: { stubs } })
     expect(report.text()).toContain('The kept seam is there.')
+    expect(report.get('[aria-label=Seams]').text()).toContain('heard: good')
     const keep = report.get('[aria-label="Keep seam 1"]')
     expect(keep.attributes('aria-pressed')).toBe('true')
     await keep.trigger('click')
     await report.get('[aria-label="Another join for seam 1"]').trigger('click')
-    expect([report.emitted('keep'), report.emitted('forbid')]).toEqual([[[seam]], [[seam]]])
+    expect([report.emitted('keep'), report.emitted('forbid')]).toEqual([[[said]], [[said]]])
   })
   it('offers lengths that work where one does not', async () => {
     const report = mount(FitReport, {

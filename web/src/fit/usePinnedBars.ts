@@ -1,5 +1,5 @@
 /** Bars of the track that are pinned to hits, or kept off them: part of what the cue asks for. */
-import { answer, api, type CueAsks } from '@/api/client'
+import { answer, api, type Asks } from '@/api/client'
 import { canBePinned } from '@/words/choices'
 import { isKept, type LandedHit } from '@/drawing/hits'
 import { useCueDesk, useFitDesk, useSession } from '@/desks/workbench'
@@ -8,7 +8,7 @@ import { useAsks } from './useAsks'
 
 export const NEAR_S = 0.05 // a chart that was corrected may have a beat a little beside where it was
 
-export type Bars = NonNullable<CueAsks['pinned_bars']>
+export type Bars = NonNullable<Asks['pinned_bars']>
 
 /** `hits`: as they land in the fit that is kept, whatever is tried. */
 export function usePinnedBars(hits: () => LandedHit[]) {
@@ -25,7 +25,7 @@ export function usePinnedBars(hits: () => LandedHit[]) {
   const without = (bars: Bars, hit: LandedHit) => bars.filter((b) => b.hit_id !== hit.id)
 
   /** A bar meets one hit and a hit one bar: pinning it lets go of what either had. */
-  function withPin(hit: LandedHit, source: number, beside = pinned.value): Partial<CueAsks> {
+  function withPin(hit: LandedHit, source: number, beside = pinned.value): Partial<Asks> {
     const others = without(beside, hit).filter((b) => !isAt(b, source))
     return {
       pinned_bars: [...others, { hit_id: hit.id, source_samples: source }],
@@ -37,7 +37,7 @@ export function usePinnedBars(hits: () => LandedHit[]) {
    * What to ask for so that a bar meets a hit. Where the track is bent the other hits keep the bars that they have, if that
    * can be had; elsewhere the music between them is free.
    */
-  async function moved(hit: LandedHit, source: number): Promise<Partial<CueAsks>> {
+  async function moved(hit: LandedHit, source: number): Promise<Partial<Asks>> {
     const alone = withPin(hit, source)
     if (asks.value.method !== 'bend') return alone
     const now = hits()

@@ -20,11 +20,6 @@ const drag = useDrag((px) => {
   emit('edit', { kind: 'move_bar', from_samples: from, to_samples: Math.max(0, to) })
 })
 const shiftOf = (at: number) => (held.value === at ? drag.shiftPx.value : null)
-
-function take(event: PointerEvent, at: number): void {
-  held.value = at
-  drag.begin(event)
-}
 </script>
 
 <template>
@@ -39,10 +34,8 @@ function take(event: PointerEvent, at: number): void {
       :title="
         b.isPinned ? 'Pinned here; a double click frees it' : 'Drag this bar line; what is pinned stays'
       "
-      @pointerdown.stop="take($event, b.at)"
-      @pointermove="drag.follow"
-      @pointerup="drag.end"
-      @pointercancel="drag.giveUp"
+      @pointerdown.capture="held = b.at"
+      v-on="drag.on"
       @dblclick="b.isPinned && emit('edit', { kind: 'free_bar', at_samples: b.at })"
       >{{ b.number ?? '' }}</span
     >

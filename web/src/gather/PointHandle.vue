@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useDrag } from '@/lanes/useDrag'
+import { onArrows, useDrag } from '@/lanes/useDrag'
 import { formatClock } from '@/time'
 import { computed } from 'vue'
 
@@ -14,14 +14,13 @@ const props = defineProps<{
   toLeft?: boolean
 }>()
 const emit = defineEmits<{ move: [seconds: number]; reset: [] }>()
+const NUDGE_S = 0.01
 const secondsAfter = (px: number) => props.seconds + px / props.pxPerS
 const drag = useDrag((px) => emit('move', secondsAfter(px)))
 const atS = computed(() => secondsAfter(drag.shiftPx.value ?? 0))
 const isHeld = computed(() => drag.shiftPx.value !== null)
 
-function nudge(event: KeyboardEvent, direction: number): void {
-  emit('move', props.seconds + direction * (event.shiftKey ? 0.1 : 0.01))
-}
+const nudge = onArrows((steps) => emit('move', props.seconds + steps * NUDGE_S))
 </script>
 
 <template>
@@ -35,15 +34,11 @@ function nudge(event: KeyboardEvent, direction: number): void {
     :class="{ held: isHeld, set: isSet, left: toLeft }"
     :style="{ transform: `translateX(${px + (drag.shiftPx.value ?? 0)}px)`, top: `${row * 20}px` }"
     :title="`${name}, ${formatClock(atS, 2)}${isSet ? ', set by hand' : ''}. Drag it, or use the arrow keys; a double click gives it back to what was heard.`"
-    @pointerdown.stop="drag.begin"
-    @pointermove="drag.follow"
-    @pointerup="drag.end"
-    @pointercancel="drag.giveUp"
     @dblclick="emit('reset')"
     @keydown.esc="drag.giveUp"
     @keydown.delete.prevent.stop="emit('reset')"
-    @keydown.right.prevent.stop="nudge($event, 1)"
-    @keydown.left.prevent.stop="nudge($event, -1)"
+    @keydown="nudge"
+    v-on="drag.on"
   >
     <span class="stem" />
     <span class="flag"

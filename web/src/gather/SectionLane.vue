@@ -44,11 +44,6 @@ const drag = useDrag((px) => {
   emit('edit', { kind: 'move_section', index, label: '', at_samples: Math.max(0, at) })
 })
 const shiftOf = (index: number) => (held.value === index ? drag.shiftPx.value : null)
-
-function take(event: PointerEvent, index: number): void {
-  held.value = index
-  drag.begin(event)
-}
 </script>
 
 <template>
@@ -94,10 +89,8 @@ function take(event: PointerEvent, index: number): void {
         :class="{ held: shiftOf(p.index) !== null }"
         :style="{ transform: `translateX(${shiftOf(p.index) ?? 0}px)` }"
         title="Drag to another bar"
-        @pointerdown.stop="take($event, p.index)"
-        @pointermove="drag.follow"
-        @pointerup="drag.end"
-        @pointercancel="drag.giveUp"
+        @pointerdown.capture="held = p.index"
+        v-on="drag.on"
       />
     </div>
   </div>

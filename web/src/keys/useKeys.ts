@@ -1,11 +1,12 @@
 import { useEventListener } from '@vueuse/core'
+import { computed, onScopeDispose, shallowReactive } from 'vue'
 
 export interface KeyAction {
   /** As KeyboardEvent.key; letters in lower case. */
   key: string
   ctrl?: boolean
   shift?: boolean
-  /** Shown in the key list; actions that share a line there leave them out. */
+  /** What the list of keys says of it. Actions that share a line there have it once; one that nobody looks for has none. */
   keys?: string
   words?: string
   run: () => void
@@ -13,6 +14,14 @@ export interface KeyAction {
 
 /** What a drop-down list does with keys of its own; all others are the page's, after a choice too. */
 const OF_A_LIST = ['ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Home', 'End', 'Enter']
+
+/** Who has keys now: the shell, the page on screen, and parts of it. */
+const holders = shallowReactive(new Set<() => KeyAction[]>())
+
+/** Every key that does something now, as the list of keys shows them. */
+export const listedKeys = computed(() =>
+  [...holders].flatMap((actions) => actions().filter((a) => a.keys && a.words)),
+)
 
 /** Give the keys back to the page, after a menu whose button would otherwise keep them: Space plays. */
 export function letKeysGo(): void {
@@ -22,6 +31,9 @@ export function letKeysGo(): void {
 
 /** Window-wide keys. Typing in a field, going through a list, an open dialogue or menu, and buttons' own keys come first. */
 export function useKeys(actions: () => KeyAction[]) {
+  holders.add(actions)
+  onScopeDispose(() => holders.delete(actions))
+
   function onKey(event: KeyboardEvent): void {
     if (event.defaultPrevented || event.altKey) return
     const target = event.target instanceof Element ? event.target : document.body

@@ -62,9 +62,14 @@ type Zoomed = Pick<View, 'zoom' | 'showAll'>
 /** The keys that every page with lanes has. */
 export function laneKeys(lanes: () => Zoomed | null | undefined): KeyAction[] {
   return [
-    { key: '+', run: () => lanes()?.zoom(1.5) },
+    {
+      key: '+',
+      keys: '+ −',
+      words: 'Zoom in and out (also Ctrl and wheel)',
+      run: () => lanes()?.zoom(1.5),
+    },
     { key: '=', run: () => lanes()?.zoom(1.5) },
     { key: '-', run: () => lanes()?.zoom(1 / 1.5) },
-    { key: 'a', run: () => lanes()?.showAll() },
+    { key: 'a', keys: 'A', words: 'Show all', run: () => lanes()?.showAll() },
   ]
 }

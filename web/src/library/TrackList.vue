@@ -37,8 +37,13 @@ const shown = computed(() => found(listed.value, search.value, slotS.value, outl
 const ROW_PX = 91
 const isCatalogueOpen = ref(false)
 useKeys(() => [
-  { key: '/', run: () => filter.value?.focus() },
-  { key: 'q', run: () => (isCatalogueOpen.value = true) },
+  { key: '/', keys: '/', words: 'Search the tracks', run: () => filter.value?.focus() },
+  {
+    key: 'q',
+    keys: 'Q',
+    words: 'Find licensed music in the catalogue',
+    run: () => (isCatalogueOpen.value = true),
+  },
 ])
 const toRemove = ref<Track | null>(null)
 

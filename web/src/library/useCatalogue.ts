@@ -1,3 +1,4 @@
+import { askAgain } from '@/api/again'
 import { licensePiece, toApiError, UNREACHABLE, type Cue, type Piece } from '@/api/client'
 import { catalogueQuery, queryClient } from '@/api/queries'
 import { useQuery } from '@tanstack/vue-query'
@@ -31,7 +32,7 @@ export function useCatalogue(
         if (step.problem) throw toApiError(step.problem, step.problem.status)
         mine.progress = step.progress ?? 1
       }
-      await queryClient.invalidateQueries({ queryKey: ['tracks'] })
+      await askAgain('tracks')
       coming.value.delete(piece.id)
     } catch (error) {
       if (stop.signal.aborted) coming.value.delete(piece.id)

@@ -30,7 +30,7 @@ async function attempt(add: () => Promise<{ id: number }>): Promise<void> {
 
 const addLength = () =>
   attempt(() =>
-    pictureDesk.spotting.addBlank({
+    pictureDesk.change.addBlank({
       name: name.value.trim() || 'Untitled picture',
       rate: rate.value,
       length: length.value.trim() || '?',
@@ -42,7 +42,7 @@ function addList(event: Event): void {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   input.value = ''
-  if (file) void attempt(() => pictureDesk.spotting.addFromList(file, rate.value))
+  if (file) void attempt(() => pictureDesk.change.addFromList(file, rate.value))
 }
 </script>
 

@@ -6,7 +6,7 @@ import { ref, watch } from 'vue'
 
 const props = defineProps<{ picture: Picture }>()
 const isOpen = defineModel<boolean>({ required: true })
-const { spotting } = usePictureDesk()
+const { change: pictures } = usePictureDesk()
 const name = ref('')
 const start = ref('')
 const asStored = () => formatTimecode(props.picture.start_frames, props.picture.rate)
@@ -27,13 +27,12 @@ async function keep(): Promise<void> {
     ...(name.value.trim() && name.value.trim() !== props.picture.name ? { name: name.value.trim() } : {}),
     ...(start.value.trim() !== asStored() ? { start: start.value.trim() } : {}),
   }
-  if (Object.keys(change).length)
-    await spotting.updatePicture(props.picture.id, { ...change, revision: seen })
+  if (Object.keys(change).length) await pictures.update(props.picture.id, { ...change, revision: seen })
 }
 
 async function remove(): Promise<void> {
   isOpen.value = false
-  await spotting.removePicture(props.picture.id)
+  await pictures.remove(props.picture.id)
 }
 </script>
 

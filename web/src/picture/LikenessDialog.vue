@@ -7,8 +7,8 @@ import { computed, ref, type StyleValue } from 'vue'
 /** A new version whose shots no reel names: the ways to say which is which, and what their order and lengths say. */
 const props = defineProps<{ picture: Picture }>()
 const emit = defineEmits<{ film: [] }>()
-const { spotting } = usePictureDesk()
-const { likeness } = spotting
+const { lists } = usePictureDesk()
+const { likeness } = lists
 const { found, refused } = likeness
 const listPicker = ref<HTMLInputElement | null>(null)
 const UNSURE_PCT = 80
@@ -51,8 +51,8 @@ async function readOldList(event: Event): Promise<void> {
   input.value = ''
   if (!old || !list) return
   likeness.leave()
-  await spotting.importMarks(old)
-  await spotting.addVersion(props.picture.id, list)
+  await lists.importMarks(old)
+  await lists.addVersion(props.picture.id, list)
 }
 
 function giveFilm(): void {

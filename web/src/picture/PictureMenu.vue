@@ -11,7 +11,7 @@ import LikenessDialog from './LikenessDialog.vue'
 
 /** The picture on screen by name, all others, and the ways in which one comes in. */
 const pictureDesk = usePictureDesk()
-const { picture, pictures, pictureId, spotting } = pictureDesk
+const { picture, pictures, pictureId, lists } = pictureDesk
 const filmPicker = ref<HTMLInputElement | null>(null)
 const versionPicker = ref<HTMLInputElement | null>(null)
 const isAdding = ref(false)
@@ -31,7 +31,7 @@ function addVersion(event: Event): void {
   const file = input.files?.[0]
   input.value = ''
   if (!file || !picture.value) return
-  if (/\.(edl|otio|txt)$/i.test(file.name)) void spotting.addVersion(picture.value.id, file)
+  if (/\.(edl|otio|txt)$/i.test(file.name)) void lists.addVersion(picture.value.id, file)
   else void pictureDesk.uploads.add([file], 'film', picture.value.id)
 }
 </script>
@@ -94,16 +94,16 @@ function addVersion(event: Event): void {
   <EditPictureDialog v-if="picture" v-model="isEditing" :picture="picture" />
   <LikenessDialog v-if="picture" :picture="picture" @film="versionPicker?.click()" />
   <v-dialog
-    :model-value="!!spotting.elsewhere.value"
+    :model-value="!!lists.elsewhere.value"
     max-width="480"
-    @update:model-value="spotting.elsewhere.value = null"
+    @update:model-value="lists.elsewhere.value = null"
   >
     <v-card title="The list starts elsewhere">
-      <v-card-text>{{ spotting.elsewhere.value?.words }}</v-card-text>
+      <v-card-text>{{ lists.elsewhere.value?.words }}</v-card-text>
       <v-card-actions>
         <v-spacer />
-        <v-btn variant="text" @click="spotting.elsewhere.value = null">Leave it</v-btn>
-        <v-btn color="primary" @click="spotting.elsewhere.value?.layOnStart()"
+        <v-btn variant="text" @click="lists.elsewhere.value = null">Leave it</v-btn>
+        <v-btn color="primary" @click="lists.elsewhere.value?.layOnStart()"
           >Lay it on the picture's start</v-btn
         >
       </v-card-actions>

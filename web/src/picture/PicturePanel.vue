@@ -26,14 +26,13 @@ const session = useSession()
 const pictureDesk = usePictureDesk()
 const { picture, spotting } = pictureDesk
 const transport = useTransport()
-const { player, programme, pictureS, offsetS, shuttle } = transport
+const { player, programme, pictureS, offsetS, shuttle, lengthS: endS } = transport
 const { played, frame } = usePosition()
 const video = ref<HTMLVideoElement | null>(null)
 const hasWindow = ref(false)
 const rate = computed(() => picture.value?.rate)
 useFilm(video, player, pictureS, offsetS, rate)
 
-const endS = computed(() => programme.value?.lengthS ?? 0)
 const about = computed(() => {
   const p = picture.value
   if (played.value) return `in ${played.value.title}, ${formatClock(endS.value, 1)}`
@@ -81,7 +80,18 @@ function toggle(): void {
   else player.toggle()
 }
 
-useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWindow.value) }] : []))
+useKeys(() =>
+  props.isWide
+    ? [
+        {
+          key: 'w',
+          keys: 'W',
+          words: 'Timecode window in the picture',
+          run: () => (hasWindow.value = !hasWindow.value),
+        },
+      ]
+    : [],
+)
 </script>
 
 <template>
@@ -127,7 +137,11 @@ useKeys(() => (props.isWide ? [{ key: 'w', run: () => (hasWindow.value = !hasWin
         @click="session.cancelJob(job.id)"
         >Stop</v-btn
       >
-      <v-btn v-else-if="picture" size="x-small" variant="text" @click="spotting.scanAgain(picture.id)"
+      <v-btn
+        v-else-if="picture"
+        size="x-small"
+        variant="text"
+        @click="pictureDesk.change.scanAgain(picture.id)"
         >Look again</v-btn
       >
     </div>

@@ -32,7 +32,7 @@ async function end(): Promise<void> {
   if (to !== undefined) player.seek(framesToSeconds(to, picture.value.rate))
 }
 
-useKeys(() => (props.isWide ? [{ key: 'g', run: () => void begin() }] : []))
+useKeys(() => (props.isWide ? [{ key: 'g', keys: 'G', words: 'Go to a time', run: () => void begin() }] : []))
 </script>
 
 <template>

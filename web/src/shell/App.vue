@@ -26,7 +26,6 @@ function switchTheme(): void {
   localStorage.setItem('theme', next)
 }
 
-const endS = () => transport.programme.value?.lengthS ?? 0
 const route = useRoute()
 /** Spotting needs the picture large; what it plays is the picture with its cues. */
 const isSpotting = computed(() => route.path === '/spot')
@@ -40,7 +39,7 @@ watch(
 const keys: KeyAction[] = [
   { key: ' ', keys: 'Space', words: 'Play and pause', run: player.toggle },
   { key: 'Home', keys: 'Home', words: 'Go to the start', run: () => player.seek(0) },
-  { key: 'End', keys: 'End', words: 'Go to the end', run: () => player.seek(endS()) },
+  { key: 'End', keys: 'End', words: 'Go to the end', run: () => player.seek(transport.lengthS.value) },
   { key: 'z', ctrl: true, shift: false, keys: 'Ctrl Z', words: 'Undo', run: () => void session.undo() },
   { key: 'z', ctrl: true, shift: true, keys: 'Ctrl Shift Z', words: 'Redo', run: () => void session.redo() },
   { key: '?', keys: '?', words: 'This list', run: () => (isKeyListOpen.value = true) },
@@ -101,7 +100,7 @@ async function onDrop(event: DragEvent): Promise<void> {
       <div>Drop music, whole folders, films, edit lists or captions: each goes where it belongs</div>
     </div>
     <FasterDialog />
-    <KeyList v-model="isKeyListOpen" :keys="keys" />
+    <KeyList v-model="isKeyListOpen" />
     <v-snackbar
       :model-value="!!session.message.value"
       color="surface-bright"

@@ -1,6 +1,6 @@
 import { queryClient } from '@/api/queries'
 import type { InvalidateQueryFilters } from '@tanstack/vue-query'
-import { afterEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { useEvents } from './useEvents'
 
@@ -9,32 +9,48 @@ function set() {
   const scope = effectScope()
   const events = scope.run(() => useEvents(() => source))!
   const invalidated = vi.spyOn(queryClient, 'invalidateQueries').mockResolvedValue()
-  const say = (event: object) => {
+  const say = async (...events: object[]) => {
     invalidated.mockClear()
-    source.onmessage!(new MessageEvent('message', { data: JSON.stringify(event) }))
+    for (const event of events)
+      source.onmessage!(new MessageEvent('message', { data: JSON.stringify(event) }))
+    await vi.advanceTimersByTimeAsync(100)
     return invalidated.mock.calls.map(([filter]) => (filter as InvalidateQueryFilters).queryKey?.[0])
   }
   return { source, scope, events, invalidated, say }
 }
 
 describe('events of the server', () => {
-  afterEach(() => vi.restoreAllMocks())
+  beforeEach(() => void vi.useFakeTimers({ toFake: ['setTimeout'] }))
+  afterEach(() => {
+    vi.restoreAllMocks()
+    vi.useRealTimers()
+    queryClient.clear()
+  })
 
-  it('make the queries ask again that show what changed', () => {
+  it('make the queries ask again that show what changed', async () => {
     const { say } = set()
-    expect(say({ kind: 'production' })).toEqual(['production'])
-    expect(say({ kind: 'picture' })).toEqual(['sheet', 'fit'])
-    expect(say({ kind: 'tracks' }).sort()).toEqual(['production', 'tracks'])
-    expect(say({ kind: 'fit' })).toEqual(['fit'])
-    expect(say({ kind: 'job', job_id: 1, subject: 'picture', state: 'done' })).toEqual([
+    expect(await say({ kind: 'production' })).toEqual(['production'])
+    expect(await say({ kind: 'picture' })).toEqual(['sheet', 'fit'])
+    expect((await say({ kind: 'tracks' })).sort()).toEqual(['production', 'tracks'])
+    expect(await say({ kind: 'fit' })).toEqual(['fit'])
+    expect(await say({ kind: 'job', job_id: 1, subject: 'picture', state: 'done' })).toEqual([
       'job',
       'production',
       'fit',
     ])
-    expect(say({ kind: 'job', job_id: 1, subject: 'track', state: 'running' })).toEqual(['job', 'tracks'])
-    expect(say({ kind: 'hello' })).toEqual([])
+    expect(await say({ kind: 'job', job_id: 1, subject: 'track', state: 'running' })).toEqual([
+      'job',
+      'tracks',
+    ])
+    expect(await say({ kind: 'hello' })).toEqual([])
+    // A step of undo tells of all that it may have changed; each is asked for once.
+    expect(await say({ kind: 'production' }, { kind: 'picture' }, { kind: 'production' })).toEqual([
+      'production',
+      'sheet',
+      'fit',
+    ])
   })
-  it('carry the tracks of a recording as they are now, so that a library is not asked for again', () => {
+  it('carry the tracks of a recording as they are now, so that a library is not asked for again', async () => {
     const { say } = set()
     const [one, other, elsewhere] = [1, 2, 3].map((id) => ({ id, state: 'listening' }))
     queryClient.setQueryData(['tracks', 1], [other, one])
@@ -49,17 +65,16 @@ describe('events of the server', () => {
       job: { id: 7, state: 'done' },
       tracks_now: [ready(1, 1), ready(3, 2), ready(4, 9)],
     }
-    expect(say(event)).toEqual(['fit'])
+    expect(await say(event)).toEqual(['fit'])
     expect(queryClient.getQueryData(['tracks', 1])).toEqual([other, ready(1, 1)])
     expect(queryClient.getQueryData(['tracks', 2])).toEqual([ready(3, 2)])
     expect(queryClient.getQueryData(['tracks', 9])).toBeUndefined()
     expect(queryClient.getQueryData(['job', 7])).toEqual({ id: 7, state: 'done' })
-    expect(say({ kind: 'tracks', tracks_now: [ready(5, 1)] })).toEqual(['production'])
+    expect(await say({ kind: 'tracks', tracks_now: [ready(5, 1)] })).toEqual(['production'])
     expect(queryClient.getQueryData<object[]>(['tracks', 1])![0]).toEqual(ready(5, 1))
-    expect(say({ kind: 'tracks', tracks_now: [] })).toContain('tracks')
-    queryClient.clear()
+    expect(await say({ kind: 'tracks', tracks_now: [] })).toContain('tracks')
   })
-  it('write progress where the job is shown, and ask for nothing again', () => {
+  it('write progress where the job is shown, and ask for nothing again', async () => {
     const { say } = set()
     const job = { id: 7, state: 'waiting', progress: 0.2, stage: '', elapsed_s: 3 }
     const other = { id: 2, job: { ...job, id: 8 } }
@@ -67,15 +82,14 @@ describe('events of the server', () => {
     queryClient.setQueryData(['tracks', 1, 'refusals'], [{ id: 3 }])
     queryClient.setQueryData(['production', 1], { id: 1, pictures: [{ id: 4, job: null }] })
     queryClient.setQueryData(['job', 7], job)
-    expect(say({ kind: 'progress', job_id: 7, progress: 0.5, stage: 'Hearing beats' })).toEqual([])
+    expect(await say({ kind: 'progress', job_id: 7, progress: 0.5, stage: 'Hearing beats' })).toEqual([])
     const tracks = queryClient.getQueryData<{ job: typeof job }[]>(['tracks', 1])!
     expect(tracks[0]!.job).toMatchObject({ state: 'running', progress: 0.5, stage: 'Hearing beats' })
     expect(tracks[0]!.job.elapsed_s).toBeGreaterThanOrEqual(3)
     expect(tracks[1]).toBe(other)
     expect(queryClient.getQueryData(['job', 7])).toMatchObject({ progress: 0.5 })
-    say({ kind: 'progress', job_id: 7, progress: 0.4, stage: 'late' })
+    await say({ kind: 'progress', job_id: 7, progress: 0.4, stage: 'late' })
     expect(queryClient.getQueryData(['job', 7])).toMatchObject({ progress: 0.5 })
-    queryClient.clear()
   })
   it('that were missed are made up for when the connection is back, and it ends with the page', () => {
     const { source, scope, events, invalidated } = set()

@@ -1,3 +1,4 @@
+import { askAgain } from '@/api/again'
 import type { Job, Production, Track } from '@/api/client'
 import { queryClient, tracksQuery } from '@/api/queries'
 import { onScopeDispose, readonly, ref } from 'vue'
@@ -22,8 +23,7 @@ type WithJob = { job: Job | null }
 
 /** Put tracks where they are listed. One that is gone, or a list that is just being asked for, is asked for (again). */
 function takeTracks(tracks: Track[]): void {
-  if (!tracks.length || queryClient.isFetching({ queryKey: ['tracks'] }))
-    void queryClient.invalidateQueries({ queryKey: ['tracks'] })
+  if (!tracks.length || queryClient.isFetching({ queryKey: ['tracks'] })) void askAgain('tracks')
   for (const track of tracks) {
     queryClient.setQueryData(tracksQuery(track.production_id).queryKey, (old) =>
       old?.some((t) => t.id === track.id)
@@ -39,8 +39,8 @@ function takeJob({ job_id, job, state, subject, tracks_now }: JobEvent): void {
   if (job) queryClient.setQueryData<Job>(['job', job_id], (old) => old && job)
   else void queryClient.invalidateQueries({ queryKey: ['job', job_id] })
   if (subject === 'track') takeTracks(tracks_now ?? [])
-  else void queryClient.invalidateQueries({ queryKey: ['production'] })
-  if (state === 'done') void queryClient.invalidateQueries({ queryKey: ['fit'] })
+  else void askAgain('production')
+  if (state === 'done') void askAgain('fit')
 }
 
 /** A tick of progress is written where the job is shown; nothing is asked again for it. */
@@ -88,14 +88,16 @@ export function useEvents(open: (url: string) => EventSource = (url) => new Even
     const event = JSON.parse(message.data) as ServerEvent
     if (event.kind === 'job') takeJob(event as JobEvent)
     if (event.kind === 'progress') note(event as ProgressEvent)
-    if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['sheet'] })
+    if (event.kind === 'picture') void askAgain('sheet')
     // Cues are fitted to the hits in their slots.
-    if (event.kind === 'picture') void queryClient.invalidateQueries({ queryKey: ['fit'] })
-    if (event.kind === 'productions') void queryClient.invalidateQueries({ queryKey: ['productions'] })
-    if (event.kind === 'fit') void queryClient.invalidateQueries({ queryKey: ['fit'] })
+    if (event.kind === 'picture') void askAgain('fit')
+    if (event.kind === 'productions') void askAgain('productions')
+    if (event.kind === 'fit') void askAgain('fit')
+    // It may be playing: what changed is to be heard at once.
+    if (event.kind === 'programme') void queryClient.invalidateQueries({ queryKey: ['programme'] })
     if (event.kind === 'tracks') takeTracks(event.tracks_now ?? [])
     if (event.kind === 'production' || event.kind === 'tracks') {
-      void queryClient.invalidateQueries({ queryKey: ['production'] })
+      void askAgain('production')
     }
   }
   onScopeDispose(() => source.close())

@@ -28,7 +28,7 @@ const emit = defineEmits<{
 const unit = defineModel<TimeUnit>('unit', { required: true })
 const snapping = defineModel<boolean>('snapping', { required: true })
 const { tracks } = useSession()
-const { spotting } = usePictureDesk()
+const { lists, findDialogue } = usePictureDesk()
 const picker = ref<HTMLInputElement | null>(null)
 const UNITS: { value: TimeUnit; title: string }[] = [
   { value: 'timecode', title: 'Timecode' },
@@ -53,7 +53,7 @@ async function read(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const files = [...(input.files ?? [])]
   input.value = ''
-  for (const file of files) await spotting.importMarks(file)
+  for (const file of files) await lists.importMarks(file)
 }
 
 const save = (form: string) => download(`/api/pictures/${props.picture.id}/marks?form=${form}`)
@@ -95,14 +95,14 @@ const save = (form: string) => download(`/api/pictures/${props.picture.id}/marks
         <v-list-item
           title="In the picture's own sound"
           :disabled="!picture.sound_track_id"
-          @click="spotting.findDialogue(null)"
+          @click="findDialogue(null)"
         />
         <v-divider />
         <v-list-item
           v-for="t in narrations"
           :key="t.id"
           :title="`In ${t.title}`"
-          @click="spotting.findDialogue(t.id)"
+          @click="findDialogue(t.id)"
         />
       </v-list>
     </v-menu>

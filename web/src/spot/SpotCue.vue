@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Cue } from '@/api/client'
-import { useDrag } from '@/lanes/useDrag'
+import { onArrows, useDrag } from '@/lanes/useDrag'
 import { cueColour, STATUS_WORDS, type CueStatus } from '@/words/spotting'
 import { computed } from 'vue'
 
@@ -23,7 +23,7 @@ const emit = defineEmits<{
   remove: []
 }>()
 const frames = (px: number) => Math.round(px / props.pxPerFrame)
-const whole = useDrag((px) => emit('change', 'both', frames(px)))
+const whole = useDrag((px) => emit('change', 'both', frames(px)), { taken: () => emit('select') })
 const start = useDrag((px) => emit('change', 'start', frames(px)))
 const end = useDrag((px) => emit('change', 'end', frames(px)))
 const left = computed(() => props.leftPx + (whole.shiftPx.value ?? 0) + (start.shiftPx.value ?? 0))
@@ -42,13 +42,7 @@ const words = computed(() =>
     .join(', '),
 )
 
-function press(event: PointerEvent): void {
-  emit('select')
-  whole.begin(event)
-}
-function nudge(event: KeyboardEvent, direction: number): void {
-  emit('change', event.altKey ? 'end' : 'both', direction * (event.shiftKey ? 10 : 1))
-}
+const nudge = onArrows((steps, { altKey }) => emit('change', altKey ? 'end' : 'both', steps))
 </script>
 
 <template>
@@ -66,22 +60,12 @@ function nudge(event: KeyboardEvent, direction: number): void {
       '--cue': cueColour(cue.colour, dark),
     }"
     :title="`${words}. Drag it or its ends; arrow keys move it, with Alt its end.`"
-    @pointerdown.stop="press"
-    @pointermove="whole.follow"
-    @pointerup="whole.end"
-    @pointercancel="whole.giveUp"
     @focus="!isSelected && emit('select')"
     @keydown.delete.prevent.stop="emit('remove')"
-    @keydown.right.prevent.stop="nudge($event, 1)"
-    @keydown.left.prevent.stop="nudge($event, -1)"
+    @keydown="nudge"
+    v-on="whole.on"
   >
-    <span
-      class="end"
-      @pointerdown.stop="start.begin"
-      @pointermove="start.follow"
-      @pointerup="start.end"
-      @pointercancel="start.giveUp"
-    />
+    <span class="end" v-on="start.on" />
     <span v-if="width > 26" class="words"
       ><b>{{ cue.number }}</b> {{ cue.name }}
       <span class="quiet">{{ trackTitle }}</span>
@@ -89,13 +73,7 @@ function nudge(event: KeyboardEvent, direction: number): void {
     <span v-if="cue.look_again" class="again" title="The picture changed under this cue: look at it again"
       >!</span
     >
-    <span
-      class="end right"
-      @pointerdown.stop="end.begin"
-      @pointermove="end.follow"
-      @pointerup="end.end"
-      @pointercancel="end.giveUp"
-    />
+    <span class="end right" v-on="end.on" />
   </div>
 </template>
 

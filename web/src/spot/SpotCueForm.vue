@@ -23,9 +23,9 @@ const end = computed(() =>
 )
 const ready = computed(() => (session.tracks.value ?? []).filter((t) => t.state === 'ready'))
 const length = computed(() => formatClock(flicksToSeconds(props.cue.slot_length_flicks), 3))
-type Change = Parameters<typeof pictureDesk.spotting.changeCue>[1]
+type Change = Parameters<typeof pictureDesk.slots.change>[1]
 const change = (body: Change, seen: number | undefined = props.cue.revision) =>
-  void pictureDesk.spotting.changeCue(props.cue.id, { ...body, revision: seen })
+  void pictureDesk.slots.change(props.cue.id, { ...body, revision: seen })
 
 const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
@@ -117,7 +117,7 @@ const valueOf = (event: Event) => (event.target as HTMLSelectElement).value
         variant="text"
         color="error"
         title="Undo brings it back"
-        @click="pictureDesk.spotting.removeCue(cue.id)"
+        @click="pictureDesk.slots.remove(cue.id)"
         >Remove the cue</v-btn
       >
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Hit } from '@/api/client'
-import { useDrag } from '@/lanes/useDrag'
+import { onArrows, useDrag } from '@/lanes/useDrag'
 import { offWords } from '@/drawing/hits'
 import { HIT_SIGNS, HIT_WORDS, WEIGHT_WORDS } from '@/words/spotting'
 import { computed } from 'vue'
@@ -24,19 +24,14 @@ const emit = defineEmits<{
   move: [byFrames: number, isDragged: boolean]
   remove: []
 }>()
-const drag = useDrag((px) => emit('move', Math.round(px / props.pxPerFrame), true))
+const drag = useDrag((px) => emit('move', Math.round(px / props.pxPerFrame), true), {
+  taken: (event) => emit('select', event.shiftKey || event.ctrlKey),
+})
+const nudge = onArrows((frames) => emit('move', frames, false))
 const words = computed(
   () =>
     `${props.hit.label || 'Hit'} at ${props.at}, ${HIT_WORDS[props.hit.kind]}, ${WEIGHT_WORDS[props.hit.weight]}`,
 )
-
-function press(event: PointerEvent): void {
-  emit('select', event.shiftKey || event.ctrlKey)
-  drag.begin(event)
-}
-function nudge(event: KeyboardEvent, direction: number): void {
-  emit('move', direction * (event.shiftKey ? 10 : 1), false)
-}
 </script>
 
 <template>
@@ -49,15 +44,11 @@ function nudge(event: KeyboardEvent, direction: number): void {
     :class="[hit.weight, { selected: isSelected }]"
     :style="{ transform: `translate(${leftPx + (drag.shiftPx.value ?? 0)}px, ${row * 21}px)` }"
     :title="`${words}. Drag it, or use the arrow keys (Shift: ten frames); Delete takes it away.`"
-    @pointerdown.stop="press"
-    @pointermove="drag.follow"
-    @pointerup="drag.end"
-    @pointercancel="drag.giveUp"
     @focus="!isSelected && emit('select', false)"
     @keydown.esc="drag.giveUp"
     @keydown.delete.prevent.stop="emit('remove')"
-    @keydown.right.prevent.stop="nudge($event, 1)"
-    @keydown.left.prevent.stop="nudge($event, -1)"
+    @keydown="nudge"
+    v-on="drag.on"
   >
     <span class="thread" :style="{ top: `${-threadPx - row * 21}px` }" />
     <span v-if="hit.until_frames !== null" class="silence" :style="{ width: `${widthPx}px` }" />

@@ -4,6 +4,7 @@ import { mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
 import { nextTick } from 'vue'
 import SpotTable from './SpotTable.vue'
+import type { Tab } from './useChosen'
 
 const picture = {
   id: 1,
@@ -43,7 +44,7 @@ const base = {
   lineId: null,
   cueId: null,
   unit: 'timecode' as const,
-  tab: 'hits',
+  tab: 'hits' as Tab,
 }
 const shown = (more: object = {}) =>
   mount(SpotTable, {
@@ -106,7 +107,7 @@ describe('the table of hits', () => {
   })
 
   it('has a hit named that was just marked, from whatever tab', async () => {
-    const table = shown({ tab: 'lines', 'onUpdate:tab': (tab: string) => table.setProps({ tab }) })
+    const table = shown({ tab: 'lines', 'onUpdate:tab': (tab: Tab) => table.setProps({ tab }) })
     await (table.vm as unknown as { editHit(id: number): Promise<void> }).editHit(3)
     await nextTick()
     expect(table.emitted('update:tab')).toEqual([['hits']])

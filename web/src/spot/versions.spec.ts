@@ -64,11 +64,11 @@ describe('which shot is which', () => {
       leave: vi.fn(),
       carry: vi.fn(),
     }
-    const spotting = { likeness, importMarks: vi.fn(), addVersion: vi.fn() }
+    const lists = { likeness, importMarks: vi.fn(), addVersion: vi.fn() }
     const picture = { id: 1, rate, start_frames: 0, film: null } as unknown as Picture
     const dialog = mount(LikenessDialog, {
       props: { picture },
-      global: { stubs, provide: { [subjectKeys.pictureDesk as symbol]: { spotting } } },
+      global: { stubs, provide: { [subjectKeys.pictureDesk as symbol]: { lists } } },
     })
     return { dialog, likeness }
   }

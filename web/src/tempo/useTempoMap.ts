@@ -1,6 +1,7 @@
+import { askAgain } from '@/api/again'
 /** The tempo map of the picture: laid on it, changed, read from a file, taken along and taken away; one step of undo each. */
 import { answer, api, sendFile, type MapEdit, type Schemas, type Tempo, type TempoMap } from '@/api/client'
-import { queryClient, tempoMapQuery } from '@/api/queries'
+import { tempoMapQuery } from '@/api/queries'
 import { download } from '@/asking/download'
 import { rangeOf } from '@/drawing/tempoLane'
 import { useLatest } from '@/asking/useLatest'
@@ -33,7 +34,7 @@ export function useTempoMap(isSeen: () => boolean) {
   /** Do something to it, and have what is drawn follow. */
   async function change(work: () => Promise<unknown>): Promise<void> {
     await session.attempt(work)
-    for (const key of ['sheet', 'production']) await queryClient.invalidateQueries({ queryKey: [key] })
+    await askAgain('sheet', 'production')
   }
   /** What was tried is seen until the map is there that was asked for. */
   async function edit(body: MapEdit): Promise<void> {

@@ -1,28 +1,22 @@
 import meterUrl from './meter.worklet.ts?worker&url'
 import type { Levels } from './loudness'
-import { BUSES, type Bus } from './programme'
 
 const GLIDE_S = 0.01
 
 /** Where sound goes: clips to their bus, buses to the master, the master to the meter and the loudspeaker. */
 export class Output {
   private readonly master: GainNode
-  private readonly buses = new Map<Bus, GainNode>()
+  private readonly buses = new Map<string, GainNode>()
+  private meterNode: AudioWorkletNode | null = null
 
   constructor(
     readonly context: AudioContext,
-    levels: ReadonlyMap<Bus | 'master', number>,
+    private readonly levels: ReadonlyMap<string, number>,
     onLevels: (levels: Levels) => void,
   ) {
     this.master = context.createGain()
     this.master.gain.value = levels.get('master') ?? 1
     this.master.connect(context.destination)
-    for (const bus of BUSES) {
-      const gain = context.createGain()
-      gain.gain.value = levels.get(bus) ?? 1
-      gain.connect(this.master)
-      this.buses.set(bus, gain)
-    }
     this.meter(onLevels).catch(() => undefined) // without it everything is heard as well
   }
 
@@ -34,14 +28,23 @@ export class Output {
     const meter = new AudioWorkletNode(this.context, 'meter', { numberOfOutputs: 0, channelCount: 2 })
     meter.port.onmessage = (message: MessageEvent<Levels>) => onLevels(message.data)
     for (const bus of this.buses.values()) bus.connect(meter)
+    this.meterNode = meter
   }
 
-  bus(name: Bus): GainNode {
-    return this.buses.get(name)!
+  /** What clips of a bus go to, whatever run they are of. */
+  bus(name: string): GainNode {
+    const known = this.buses.get(name)
+    if (known) return known
+    const bus = this.context.createGain()
+    bus.gain.value = this.levels.get(name) ?? 1
+    bus.connect(this.master)
+    if (this.meterNode) bus.connect(this.meterNode)
+    this.buses.set(name, bus)
+    return bus
   }
 
-  /** Turn a bus or the master up or down, without a click. `gain`: a factor. */
-  setLevel(name: Bus | 'master', gain: number): void {
+  /** Turn what is heard of a bus, or all of it, up or down, without a click. `gain`: a factor. */
+  setLevel(name: string, gain: number): void {
     const node = name === 'master' ? this.master : this.bus(name)
     node.gain.setTargetAtTime(gain, this.context.currentTime, GLIDE_S)
   }

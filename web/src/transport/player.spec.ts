@@ -1,9 +1,31 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { MadeProgramme } from '@/api/client'
 import { Player } from './player'
 
 const RATE = 1000
-const part = { url: '/fit/7', rate: RATE, channels: 1, lengthSamples: 7500, atS: 0, bus: 'music' as const }
-const fit = { of: 'cue 1', lengthS: 7.5, parts: [part] }
+const level = {
+  gain: { points: [] as { at_samples: number; gain_db: number }[] },
+  fade_in: { n_samples: 0, shape: 'linear' as const },
+  fade_out: { n_samples: 0, shape: 'linear' as const },
+}
+const clip = { sound: 'fit 7', at_samples: 0, n_samples: 7500, start_samples: 0, bus: 'music', ...level }
+
+let revisions = 0
+/** A programme of clips whose sounds have the address of their names. */
+function made(of: string, n_samples: number, clips: (typeof clip)[]): MadeProgramme {
+  const buses = ['music', 'own'].map((name) => ({ name, ...level }))
+  const sounds = clips.map(({ sound }) => ({
+    name: sound,
+    kind: 'fit' as const,
+    url: `/${sound.replace(' ', '/')}`,
+    rate: RATE,
+    channels: 1,
+    cue_id: 1,
+  }))
+  const programme = { rate: RATE, channels: 1, n_samples, clips, buses }
+  return { of, revision: String(++revisions), programme, sounds, unfitted: [] }
+}
+const fit = made('cue 1', 7500, [clip])
 
 /** A clock and a list of what was put on it. */
 class FakeContext {
@@ -13,11 +35,13 @@ class FakeContext {
   outputLatency = 0
   placed: { at: number; length: number; first: number }[] = []
   destination = {}
+  ramped = vi.fn()
   createGain = () => ({
     connect: () => undefined,
     gain: {
       setValueAtTime: vi.fn(),
-      linearRampToValueAtTime: vi.fn(),
+      linearRampToValueAtTime: this.ramped,
+      exponentialRampToValueAtTime: vi.fn(),
       setTargetAtTime: vi.fn(),
       cancelScheduledValues: vi.fn(),
     },
@@ -168,7 +192,7 @@ describe('the player', () => {
     void p.play(1)
     await run(1)
     const before = context.placed.length
-    p.load({ ...fit, parts: [{ ...part, url: '/fit/9' }] })
+    p.load(made('cue 1', 7500, [{ ...clip, sound: 'fit 9' }]))
     expect(p.isPlaying).toBe(true)
     await run(1)
     const [old, taken] = [context.placed[0]!, context.placed[before]!]
@@ -180,14 +204,40 @@ describe('the player', () => {
 
   it('fetches nothing twice of what stays', async () => {
     const p = player()
-    const other = { ...part, url: '/own', bus: 'own' as const }
-    p.load({ of: 'picture 1', lengthS: 7.5, parts: [part, other] })
+    const other = { ...clip, sound: 'recording 1', bus: 'own' }
+    p.load(made('picture 1', 7500, [clip, other]))
     void p.play(0)
     await run(1)
     asked = []
-    p.load({ of: 'picture 1', lengthS: 7.5, parts: [{ ...part, url: '/fit/9' }, other] })
+    p.load(made('picture 1', 7500, [{ ...clip, sound: 'fit 9' }, other]))
     await run(0.5)
     expect(asked.filter(([start]) => start === 0)).toHaveLength(1)
+  })
+
+  it('goes over to other levels without playing anything anew, within 100 ms', async () => {
+    const p = player()
+    p.load(fit)
+    void p.play(1)
+    await run(1)
+    const placed = context.placed.length
+    context.ramped.mockClear()
+    p.load(made('cue 1', 7500, [{ ...clip, gain: { points: [{ at_samples: 0, gain_db: -20 }] } }]))
+    expect(context.ramped.mock.calls.map(([gain]) => gain)).toContain(0.1)
+    const when = context.ramped.mock.calls.map(([, at]) => at as number)
+    expect(Math.max(...when)).toBeLessThan(context.currentTime + 0.1)
+    await run(0.5)
+    expect(context.placed).toHaveLength(placed)
+    await run(6)
+    expect([p.nowS, p.isPlaying]).toEqual([7.5, false])
+  })
+
+  it('asks for a clip from the sample on at which it begins, at the rate of the programme', async () => {
+    const urls: string[] = []
+    const fetched = globalThis.fetch
+    vi.stubGlobal('fetch', (url: string) => (urls.push(url), fetched(url)))
+    const p = player()
+    p.load(made('cue 2', 3000, [{ ...clip, n_samples: 1000, start_samples: 321 }]))
+    expect(urls).toEqual([`/fit/7?from_samples=321&start=0&stop=1000&rate=${RATE}`])
   })
 
   it('stays where it was stopped and starts at the beginning from the end', async () => {
@@ -219,8 +269,8 @@ describe('the player', () => {
 
   it('lays several sounds at their places on one clock', async () => {
     const p = player()
-    const late = { ...part, url: '/fit/8', lengthSamples: 1500, atS: 4.25 }
-    p.load({ of: 'picture 1', lengthS: 9, parts: [part, late] })
+    const late = { ...clip, sound: 'fit 8', n_samples: 1500, at_samples: 4250 }
+    p.load(made('picture 1', 9000, [clip, late]))
     void p.play(3)
     await run(7)
     const [first, second] = [
@@ -236,7 +286,7 @@ describe('the player', () => {
     const ended = vi.fn()
     const failed = vi.fn()
     const p = new Player({ ended, failed }, () => context as unknown as AudioContext)
-    p.load({ of: 'picture 2', lengthS: 2, parts: [] })
+    p.load(made('picture 2', 2000, []))
     void p.play(0.5)
     await run(1)
     expect(p.nowS).toBeGreaterThan(1.3)

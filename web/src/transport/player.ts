@@ -2,13 +2,16 @@
  * Plays a programme on the clock of an AudioContext. The server renders stretches of two seconds with the renderer that also
  * makes the file; they are scheduled end to end at the sound's own rate, so nothing is resampled and there is no gap. What
  * sounds at the playhead is fetched ahead, so that sound starts at once. Going over to another form of what is played, or to
- * another loop, the new run takes over from the old one on the sample where it is. A programme without any sound is only a
- * clock, which a picture then follows.
+ * another loop, the new run takes over from the old one on the sample where it is; where only levels are other, the run goes
+ * over to them. A programme without any sound is only a clock, which a picture then follows.
  */
+import type { MadeProgramme } from '@/api/client'
+import { LevelGain } from './automation'
+import { Course, FADE_S, type Lap, type Span } from './course'
 import type { Levels } from './loudness'
 import { Output } from './output'
-import { Course, FADE_S, rateOf, type Bus, type Part, type Programme, type Span } from './programme'
-import { Run } from './run'
+import { isSameButLevels, lengthOf, partsOf, rateOf, type Part } from './parts'
+import { busesOf, Run } from './run'
 import { Sounds } from './sounds'
 
 const GRAIN_S = 0.09 // what is heard of each place while scrubbing
@@ -25,11 +28,11 @@ export interface PlayerEvents {
 
 export class Player {
   private output: Output | null = null
-  private programme: Programme | null = null
-  private key = ''
+  private made: MadeProgramme | null = null
+  private parts: Part[] = []
   private span: Span | null = null
   private readonly sounds = new Sounds()
-  private readonly levels = new Map<Bus | 'master', number>()
+  private readonly levels = new Map<string, number>()
   private run: Run | null = null
   /** What was asked for last: what is still on its way for something older is let go. */
   private wish = 0
@@ -45,30 +48,35 @@ export class Player {
   ) {}
 
   /** Change what is played. Another form of the same thing takes over where we are. */
-  load(programme: Programme | null): void {
-    const key = programme ? JSON.stringify(programme) : ''
-    if (key === this.key) return
-    const isSame = programme?.of === this.programme?.of
-    const canTakeOver = isSame && this.run !== null && rateOf(programme) === rateOf(this.programme)
+  load(made: MadeProgramme | null): void {
+    const [before, run] = [this.made, this.run]
+    const isSame = made?.of === before?.of
+    if (isSame && made?.revision === before?.revision) return
     const goesOn = isSame && this.playing
-    this.key = key
-    if (canTakeOver && goesOn && programme && this.nowS < programme.lengthS - NEAR_END_S) {
-      this.programme = programme
-      void this.takeOver()
+    const canTakeOver = goesOn && run && made && rateOf(made) === rateOf(before)
+    if (canTakeOver && this.nowS < lengthOf(made) - NEAR_END_S) {
+      this.take(made)
+      if (isSameButLevels(run.made, made)) run.relevel(made)
+      else void this.takeOver()
       return
     }
     this.stop()
     if (!isSame) this.positionS = 0
-    this.programme = programme
-    this.sounds.keepOnly(programme?.parts ?? [])
-    if (this.output && this.output.context.sampleRate !== rateOf(programme)) {
+    this.take(made)
+    this.sounds.keepOnly(this.parts)
+    if (this.output && this.output.context.sampleRate !== rateOf(made)) {
       void this.output.context.close()
       this.output = null
     }
-    if (!programme) return
-    this.positionS = Math.min(this.positionS, programme.lengthS)
+    if (!made) return
+    this.positionS = Math.min(this.positionS, this.lengthS)
     if (goesOn) void this.play()
     else this.prefetch()
+  }
+
+  private take(made: MadeProgramme | null): void {
+    this.made = made
+    this.parts = made ? partsOf(made) : []
   }
 
   /** Play between two moments again and again, or straight on. */
@@ -77,8 +85,8 @@ export class Player {
     if (this.run) void this.takeOver()
   }
 
-  /** Turn a bus or all of it up or down; `gain`: a factor. */
-  setLevel(name: Bus | 'master', gain: number): void {
+  /** Turn what is heard of a bus, or all of it, up or down; `gain`: a factor. */
+  setLevel(name: string, gain: number): void {
     this.levels.set(name, gain)
     this.output?.setLevel(name, gain)
   }
@@ -93,7 +101,7 @@ export class Player {
   }
 
   private get lengthS(): number {
-    return this.programme?.lengthS ?? 0
+    return lengthOf(this.made)
   }
 
   seek(seconds: number): void {
@@ -112,7 +120,7 @@ export class Player {
   /** Be somewhere else and hear a moment of it: for dragging along the time axis. */
   scrub(seconds: number): void {
     this.glide(seconds)
-    if (!this.programme) return
+    if (!this.made) return
     const { context } = this.opened()
     if (context.state === 'suspended') void context.resume()
     const now = context.currentTime
@@ -131,7 +139,7 @@ export class Player {
 
   /** Play from the position, or from `fromS`, until the end or `untilS`; a loop is played but where `untilS` is given. */
   async play(fromS = this.positionS, untilS?: number): Promise<void> {
-    if (!this.programme) return
+    if (!this.made) return
     this.stop()
     this.positionS = fromS >= this.lengthS - NEAR_END_S ? 0 : Math.max(0, fromS)
     this.playing = true
@@ -169,14 +177,14 @@ export class Player {
 
   private opened(): Output {
     clearTimeout(this.resting)
-    this.output ??= new Output(this.makeContext(rateOf(this.programme)), this.levels, (levels) =>
+    this.output ??= new Output(this.makeContext(rateOf(this.made)), this.levels, (levels) =>
       this.events.levels?.(levels),
     )
     return this.output
   }
 
   private courseFrom(fromS: number, untilS?: number): Course {
-    const rate = rateOf(this.programme)
+    const rate = rateOf(this.made)
     const until = Math.round(Math.min(untilS ?? Infinity, this.lengthS) * rate)
     return new Course(Math.round(fromS * rate), until, untilS === undefined ? this.span : null, rate)
   }
@@ -184,14 +192,7 @@ export class Player {
   /** Start a run, from the next moment or where it takes over, and see to its end. */
   private async begin(course: Course, startsAtS?: number): Promise<void> {
     const before = this.run
-    const run = new Run(
-      this.programme!,
-      course,
-      this.sounds,
-      this.output!,
-      startsAtS,
-      startsAtS !== undefined,
-    )
+    const run = new Run(this.made!, course, this.sounds, this.output!, startsAtS, startsAtS !== undefined)
     before?.stop(startsAtS)
     this.run = run
     await Promise.all([run.play(), run.ended().then((isEnd) => isEnd && this.run === run && this.finish())])
@@ -200,13 +201,13 @@ export class Player {
   /** Go over from what is played to what is to be played now, on the sample where both are, without a gap. */
   private async takeOver(): Promise<void> {
     const wish = ++this.wish
-    const rate = rateOf(this.programme)
+    const rate = rateOf(this.made)
     try {
       await Promise.all(this.heardAt(this.nowS, TAKE_OVER_S * 2))
       if (wish !== this.wish || !this.run) return
       const atS = this.output!.context.currentTime + TAKE_OVER_S
       const from = this.run.placeAt(atS)
-      this.sounds.keepOnly(this.programme!.parts)
+      this.sounds.keepOnly(this.parts)
       await this.begin(this.courseFrom(from / rate), atS)
     } catch (error) {
       if (wish !== this.wish) return
@@ -222,8 +223,8 @@ export class Player {
 
   /** The parts that sound anywhere in a span. */
   private sounding(fromS: number, toS: number): Part[] {
-    const parts = this.programme?.parts ?? []
-    return parts.filter((p) => p.atS < toS && p.atS + p.lengthSamples / p.rate > fromS + 0.005)
+    const [from, to] = [fromS + 0.005, toS].map((s) => s * rateOf(this.made))
+    return this.parts.filter(({ clip }) => clip.at_samples < to! && clip.at_samples + clip.n_samples > from!)
   }
 
   /** Fetch what sounds at a moment, and a little after it. */
@@ -233,7 +234,7 @@ export class Player {
         this.sounds.numberAt(part, sampleAt(part, s)),
       )
       const numbers =
-        last! > first! && this.sounds.startOf(part, last!) < part.lengthSamples ? [first!, last!] : [first!]
+        last! > first! && this.sounds.startOf(part, last!) < part.clip.n_samples ? [first!, last!] : [first!]
       return numbers.map((number) => this.sounds.fetch(part, number))
     })
   }
@@ -251,17 +252,32 @@ export class Player {
     const buffer = context.createBuffer(part.channels, stop - start, part.rate)
     sound.forEach((channel, c) => buffer.copyToChannel(channel.slice(start, stop), c))
     const source = new AudioBufferSourceNode(context, { buffer })
-    const level = context.createGain()
+    const ends = context.createGain()
     const [now, lengthS] = [context.currentTime, (stop - start) / part.rate]
-    level.gain.setValueAtTime(0, now)
-    level.gain.linearRampToValueAtTime(1, now + FADE_S)
-    level.gain.setValueAtTime(1, now + Math.max(FADE_S, lengthS - 2 * FADE_S))
-    level.gain.linearRampToValueAtTime(0, now + lengthS)
-    source.connect(level)
-    level.connect(this.output!.bus(part.bus))
+    ends.gain.setValueAtTime(0, now)
+    ends.gain.linearRampToValueAtTime(1, now + FADE_S)
+    ends.gain.setValueAtTime(1, now + Math.max(FADE_S, lengthS - 2 * FADE_S))
+    ends.gain.linearRampToValueAtTime(0, now + lengthS)
+    const from = part.clip.at_samples + this.sounds.startOf(part, number) + start
+    source.connect(ends)
+    this.levelled(ends, part, { from, until: from + stop - start, at: 0 }, now)
     source.start(now)
+  }
+
+  /** Send a lap of a part through its level and that of its bus. `atS`: when the lap begins. */
+  private levelled(node: AudioNode, { clip, rate }: Part, lap: Lap, atS: number): void {
+    const output = this.output!
+    const bus = busesOf(this.made!).find(({ name }) => name === clip.bus)!
+    for (const of of [clip, bus]) {
+      const level = new LevelGain(output.context, of, (sample) => atS + sample / rate)
+      level.lay(lap)
+      node.connect(level.node)
+      node = level.node
+    }
+    node.connect(output.bus(clip.bus))
   }
 }
 
 /** The sample of a part that sounds at a moment of the programme. */
-const sampleAt = (part: Part, seconds: number): number => Math.round((seconds - part.atS) * part.rate)
+const sampleAt = (part: Part, seconds: number): number =>
+  Math.round(seconds * part.rate) - part.clip.at_samples

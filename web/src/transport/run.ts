@@ -1,43 +1,69 @@
+import type { MadeProgramme } from '@/api/client'
+import { LevelGain } from './automation'
+import { FADE_S, type Course, type Lap } from './course'
 import type { Output } from './output'
-import { BUSES, FADE_S, rateOf, type Bus, type Course, type Part, type Programme } from './programme'
+import { partsOf, rateOf, type Part } from './parts'
 import type { Sounds } from './sounds'
 
 const AHEAD_S = 6
 const START_DELAY_S = 0.04
+const CHANGE_DELAY_S = 0.02 // what is put on the clock for now would come too late
 const LOOK_EVERY_MS = 40
+
+/** A stretch of fetched sound: of a part, from its sample `first`. */
+interface Stretch {
+  part: Part
+  sound: Float32Array[]
+  first: number
+}
 
 /**
  * One run of a programme along a course, on the clock of the sound card. Its stretches are scheduled end to end on whole
- * samples, lap after lap, so that there is no gap; what is later than it should be puts a lonely part off, and others go on.
+ * samples, lap after lap, so that there is no gap, and so are the gains of clips and buses; what is later than it should be
+ * puts a lonely part off, and others go on.
  */
 export class Run {
   private readonly rate: number
-  private readonly levels = new Map<Bus, GainNode>()
+  private readonly parts: Part[]
+  /** What begins and ends the run without a click, by bus. */
+  private readonly ends = new Map<string, GainNode>()
+  private readonly buses = new Map<string, LevelGain>()
+  private readonly clips: LevelGain[]
   private startsAtS: number
   private readonly sources = new Set<AudioBufferSourceNode>()
   private isOver = false
 
   /** `startsAtS`: on the context's clock; `isTakingOver`: from a run that plays the same place until then. */
   constructor(
-    private readonly programme: Programme,
+    readonly made: MadeProgramme,
     readonly course: Course,
     private readonly sounds: Sounds,
     private readonly output: Output,
     startsAtS = output.context.currentTime + START_DELAY_S,
     private readonly isTakingOver = false,
   ) {
-    this.rate = rateOf(programme)
+    const { context } = output
+    this.rate = rateOf(made)
+    this.parts = partsOf(made)
     this.startsAtS = this.onSample(startsAtS)
-    for (const bus of BUSES) {
-      const level = output.context.createGain()
-      level.connect(output.bus(bus))
-      this.levels.set(bus, level)
+    const toS = (sample: number) => this.startsAtS + sample / this.rate
+    for (const bus of busesOf(made)) {
+      const [level, end] = [new LevelGain(context, bus, toS), context.createGain()]
+      level.node.connect(end)
+      end.connect(output.bus(bus.name))
+      this.buses.set(bus.name, level)
+      this.ends.set(bus.name, end)
     }
+    this.clips = this.parts.map(({ clip }) => {
+      const level = new LevelGain(context, clip, toS)
+      level.node.connect(this.buses.get(clip.bus)!.node)
+      return level
+    })
     this.fadeIn()
   }
 
   private fadeIn(): void {
-    for (const { gain } of this.levels.values()) {
+    for (const { gain } of this.ends.values()) {
       gain.cancelScheduledValues(0)
       gain.value = 0 // until then as well: an event on a sample may take hold on the one after it, which would be a click
       gain.setValueAtTime(0, this.startsAtS)
@@ -73,24 +99,28 @@ export class Run {
 
   /** Put all its sounds on the clock as their time comes; done when the last is there. Throws what fetching throws. */
   async play(): Promise<void> {
-    await Promise.all(this.programme.parts.map((part) => this.playPart(part)))
+    await Promise.all([this.playBuses(), ...this.parts.map((part, i) => this.playPart(part, this.clips[i]!))])
   }
 
-  private async playPart(part: Part): Promise<void> {
-    const starts = Math.round(part.atS * this.rate)
+  private async playBuses(): Promise<void> {
+    for await (const lap of this.lapsAhead()) for (const level of this.buses.values()) level.lay(lap)
+  }
+
+  private async playPart(part: Part, level: LevelGain): Promise<void> {
+    const { at_samples: starts, n_samples: length } = part.clip
     let wasDraft = false
-    for (const lap of this.course.laps()) {
-      await this.untilNear(lap.at)
-      if (this.isOver) return
+    for await (const lap of this.lapsAhead()) {
+      level.lay(lap)
       let at = Math.max(0, lap.from - starts)
-      const until = Math.min(lap.until - starts, part.lengthSamples)
+      const until = Math.min(lap.until - starts, length)
       const offset = lap.at + starts - lap.from // from samples of the part to samples of the run
       if (at < until) await this.untilNear(at + offset)
       while (at < until && !this.isOver) {
         const number = this.sounds.numberAt(part, at)
         const sound = await this.sounds.fetch(part, number, wasDraft)
         if (this.isOver) return
-        at = this.place(part, sound.channels, this.sounds.startOf(part, number), at, until, offset)
+        const stretch = { part, sound: sound.channels, first: this.sounds.startOf(part, number) }
+        at = this.place(stretch, level, at, until, offset)
         wasDraft = sound.isDraft
         if (at < until) this.sounds.ahead(part, this.sounds.numberAt(part, at), wasDraft)
         await this.untilNear(at + offset)
@@ -98,11 +128,19 @@ export class Run {
     }
   }
 
-  /** Put a stretch of sound that begins at sample `first` of its part on the clock, from `at` on; returns the sample after it. */
+  /** The laps of the course as their time comes. */
+  private async *lapsAhead(): AsyncGenerator<Lap> {
+    for (const lap of this.course.laps()) {
+      await this.untilNear(lap.at)
+      if (this.isOver) return
+      yield lap
+    }
+  }
+
+  /** Put a stretch on the clock, from sample `at` of its part on; returns the sample after it. */
   private place(
-    part: Part,
-    sound: Float32Array[],
-    first: number,
+    { part, sound, first }: Stretch,
+    level: LevelGain,
     at: number,
     until: number,
     offset: number,
@@ -111,9 +149,8 @@ export class Run {
     const stop = Math.min(first + sound[0]!.length, until)
     const when = () => this.startsAtS + (at + offset) / this.rate
     const late = context.currentTime - when()
-    if (late > 0 && this.programme.parts.length === 1) {
-      this.startsAtS = this.onSample(this.startsAtS + late + START_DELAY_S) // the sound came too late: go on from here, without a hole
-      if (!this.sources.size) this.fadeIn()
+    if (late > 0 && this.parts.length === 1) {
+      this.putOff(late + START_DELAY_S) // the sound came too late: go on from here, without a hole
     } else if (late > 0) {
       at += Math.ceil((late + START_DELAY_S) * this.rate) // the others play on: it joins them where they are now
       if (at >= stop) return stop
@@ -121,17 +158,31 @@ export class Run {
     const buffer = context.createBuffer(part.channels, stop - at, this.rate)
     sound.forEach((channel, c) => buffer.copyToChannel(channel.slice(at - first, stop - first), c))
     const source = new AudioBufferSourceNode(context, { buffer })
-    source.connect(this.levels.get(part.bus)!)
+    source.connect(level.node)
     source.start(when())
     this.sources.add(source)
     source.onended = () => this.sources.delete(source)
     return stop
   }
 
+  private putOff(byS: number): void {
+    this.startsAtS = this.onSample(this.startsAtS + byS)
+    if (!this.sources.size) this.fadeIn()
+    for (const level of [...this.buses.values(), ...this.clips])
+      level.layAnew(this.output.context.currentTime)
+  }
+
+  /** Go over to the levels of a programme that is other in nothing else. */
+  relevel(made: MadeProgramme): void {
+    const atS = this.output.context.currentTime + CHANGE_DELAY_S
+    for (const bus of busesOf(made)) this.buses.get(bus.name)?.change(bus, atS)
+    for (const [i, clip] of made.programme.clips.entries()) this.clips[i]?.change(clip, atS)
+  }
+
   /** Fade out and be over, from a moment of the context's clock on. */
   stop(atS = this.output.context.currentTime): void {
     this.isOver = true
-    for (const { gain } of this.levels.values()) {
+    for (const { gain } of this.ends.values()) {
       gain.setValueAtTime(1, atS)
       gain.linearRampToValueAtTime(0, atS + FADE_S)
     }
@@ -153,5 +204,9 @@ export class Run {
     return !this.isOver
   }
 }
+
+/** The buses, each as something that has a level from the first sample to the last. */
+export const busesOf = ({ programme: { buses, n_samples } }: MadeProgramme) =>
+  buses.map((bus) => ({ ...bus, at_samples: 0, n_samples }))
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))

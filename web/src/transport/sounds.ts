@@ -1,5 +1,5 @@
 import { fetchSound, type FetchedSound } from '@/api/client'
-import type { Part } from './programme'
+import type { Part } from './parts'
 
 const CHUNK_S = 2
 const MOST_CHUNKS = 96
@@ -31,7 +31,7 @@ export class Sounds {
     const known = this.chunks.get(key)
     if (known) return known.sound
     const start = this.startOf(part, number)
-    const stop = Math.min(start + CHUNK_S * rate, part.lengthSamples)
+    const stop = Math.min(start + CHUNK_S * rate, part.clip.n_samples)
     const abort = new AbortController()
     const sound = fetchSound({ url, rate, channels, start, stop, afterDraft }, abort.signal)
     const forget = () => this.chunks.get(key)?.sound === sound && this.chunks.delete(key)

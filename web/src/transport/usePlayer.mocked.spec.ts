@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { effectScope, nextTick, ref, type EffectScope } from 'vue'
+import { effectScope, nextTick, shallowRef, type EffectScope } from 'vue'
+import type { MadeProgramme } from '@/api/client'
 import type { PlayerEvents } from './player'
-import type { Programme } from './programme'
 import { usePlayer } from './usePlayer'
 
 const made = vi.hoisted(() => ({ players: [] as unknown[] }))
@@ -37,7 +37,7 @@ interface Fake {
 
 describe('the player as state', () => {
   let scope: EffectScope
-  const programme = ref<Programme | null>(null)
+  const programme = shallowRef<MadeProgramme | null>(null)
   const set = () => {
     const player = scope.run(() => usePlayer(programme))!
     return { player, fake: made.players.at(-1) as Fake }
@@ -110,8 +110,9 @@ describe('the player as state', () => {
 
   it('loads what is to be played whenever that changes', async () => {
     const { fake } = set()
-    programme.value = { of: 'cue 1', lengthS: 3, parts: [] }
+    const made = { of: 'cue 1', revision: 'a' } as MadeProgramme
+    programme.value = made
     await nextTick()
-    expect(fake.load.mock.calls).toEqual([[null], [{ of: 'cue 1', lengthS: 3, parts: [] }]])
+    expect(fake.load.mock.calls).toEqual([[null], [made]])
   })
 })

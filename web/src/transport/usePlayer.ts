@@ -1,12 +1,13 @@
 import { onScopeDispose, readonly, ref, shallowRef, watch, type Ref } from 'vue'
+import type { MadeProgramme } from '@/api/client'
 import type { Levels } from './loudness'
 import { Player } from './player'
-import type { Bus, Programme, Span } from './programme'
+import type { Span } from './course'
 
 const MONITOR_KEY = 'monitor-db'
 
 /** The player as state: where it is and whether it plays, followed once a screen frame. A loop is played again and again. */
-export function usePlayer(programme: Ref<Programme | null>) {
+export function usePlayer(programme: Ref<MadeProgramme | null>) {
   const nowS = ref(0)
   const isPlaying = ref(false)
   const failure = ref('')
@@ -68,7 +69,7 @@ export function usePlayer(programme: Ref<Programme | null>) {
     levels: readonly(levels),
     monitorDb,
     /** Whether a bus is heard. */
-    hear: (bus: Bus, isOn: boolean) => player.setLevel(bus, isOn ? 1 : 0),
+    hear: (bus: string, isOn: boolean) => player.setLevel(bus, isOn ? 1 : 0),
     /** Where the clock stands at this very moment, between two screen frames. */
     clockS: () => player.nowS,
     play,

@@ -1,5 +1,5 @@
 /** What would have the musts of a cue met, in words; and what else may be asked for where a seam is plain. No components. */
-import type { Change, CueAsks, Plan } from '@/api/client'
+import type { Change, Asks, Plan } from '@/api/client'
 
 const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
 
@@ -22,16 +22,16 @@ export function changeInWords({ kind, value }: Change): string {
 }
 
 /** What a change asks of a fit; nothing for one of the hits themselves. */
-export const asksOf = ({ kind, value }: Change): Partial<CueAsks> | undefined =>
+export const asksOf = ({ kind, value }: Change): Partial<Asks> | undefined =>
   kind === 'tolerance_frames' ? undefined : { [kind]: value ?? undefined }
 
 export interface Other {
   words: string
-  asks: Partial<CueAsks>
+  asks: Partial<Asks>
 }
 
 /** Other openings and endings, where keeping the track's own costs a seam that is heard; none where none would help. */
-export function othersFor(plan: Plan, asks: CueAsks): Other[] {
+export function othersFor(plan: Plan, asks: Asks): Other[] {
   if (!plan.seams.some((seam) => seam.grade === 'plain' && seam.kind !== 'anew')) return []
   const openings: Other[] = [
     { words: 'open at a section', asks: { opening: 'section' } },

@@ -1,7 +1,7 @@
 /** What is listened for where two passages meet, as one choice. No components. */
-import type { CueAsks } from '@/api/client'
+import type { Asks } from '@/api/client'
 
-type Listening = NonNullable<CueAsks['listening']>
+type Listening = NonNullable<Asks['listening']>
 type Respect = keyof Listening
 
 const MUCH = 2.5

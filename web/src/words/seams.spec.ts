@@ -1,6 +1,6 @@
-import type { Seam } from '@/api/client'
+import type { Seam, SeamSaid } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { gradeInWords, isAt, keptInWords, smoothnessInWords } from './seams'
+import { gradeInWords, keptInWords, smoothnessInWords, verdictInWords } from './seams'
 
 const seam = (changed: Partial<Seam>): Seam => ({
   out_samples: 10,
@@ -30,24 +30,23 @@ describe('a seam in words', () => {
   })
 })
 
-describe('a seam that is to be kept', () => {
-  const seams = [
-    seam({ source_from_samples: 1000, source_to_samples: 5000 }),
-    seam({ source_from_samples: 2000, source_to_samples: 9000 }),
-  ]
-  it('is known again where it was cut a little beside where it was', () => {
-    expect(isAt(seams[0]!, [1015, 4990], 100)).toBe(true)
-    expect(isAt(seams[0]!, [1015, 9000], 100)).toBe(false)
+describe('what was said of a seam', () => {
+  const said = (wish: string, verdict = '') => ({ wish, verdict }) as SeamSaid
+
+  it('is whether those that were to be kept are there, or have moved', () => {
+    expect(keptInWords([said('')], 0)).toBe('')
+    expect(keptInWords([said('kept')], 1)).toBe('The kept seam is there.')
+    expect(keptInWords([said('kept'), said(''), said('kept')], 2)).toBe('All 2 kept seams are there.')
+    expect(keptInWords([said('kept'), said('')], 3)).toBe(
+      '1 of 3 kept seams is there; the others have moved.',
+    )
   })
-  it('is said to be there or to have moved', () => {
-    const kept = [
-      [1000, 5000],
-      [2000, 9000],
-      [3000, 4000],
-    ]
-    expect(keptInWords(seams, [], 100)).toBe('')
-    expect(keptInWords(seams, kept.slice(0, 1), 100)).toBe('The kept seam is there.')
-    expect(keptInWords(seams, kept.slice(0, 2), 100)).toBe('All 2 kept seams are there.')
-    expect(keptInWords(seams, kept, 100)).toBe('2 of 3 kept seams are there; the others have moved.')
+  it('is how it was heard', () => {
+    expect([undefined, said(''), said('', 'passed'), said('', 'failed')].map(verdictInWords)).toEqual([
+      '',
+      '',
+      'good',
+      'not there',
+    ])
   })
 })

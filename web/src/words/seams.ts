@@ -1,10 +1,5 @@
 /** Seams in words. No components. */
-import type { Seam } from '@/api/client'
-
-/** The samples of the track that a seam leaves and enters. */
-export type Places = number[]
-
-const NEAR_S = 0.2 // cuts are aligned anew in every fit
+import type { Seam, SeamSaid } from '@/api/client'
 
 const KIND_WORDS: Record<Seam['kind'], string> = { beat: '', breath: ', on a breath', anew: ', starts anew' }
 
@@ -18,17 +13,15 @@ export function smoothnessInWords(seam: Seam): string {
   return `${Math.round(seam.percentile)} % of its own joins`
 }
 
-export const placesOf = (seam: Seam): Places => [seam.source_from_samples, seam.source_to_samples]
+const VERDICT_WORDS: Record<string, string> = { passed: 'good', doubtful: 'doubtful', failed: 'not there' }
 
-/** Whether a seam is the one that was meant by some places. */
-export const isAt = (seam: Seam, places: Places, rate: number) =>
-  placesOf(seam).every((at, i) => Math.abs(at - (places[i] ?? 0)) < NEAR_S * rate)
+/** What was heard at a seam, in whatever fit it was; nothing before somebody listened. */
+export const verdictInWords = (said: SeamSaid | undefined) => VERDICT_WORDS[said?.verdict ?? ''] ?? ''
 
 /** How many of the seams that were to be kept are in a fit; nothing where none were. */
-export function keptInWords(seams: Seam[], kept: Places[], rate: number): string {
-  if (!kept.length) return ''
-  const found = kept.filter((places) => seams.some((seam) => isAt(seam, places, rate))).length
-  if (found === kept.length)
-    return kept.length === 1 ? 'The kept seam is there.' : `All ${found} kept seams are there.`
-  return `${found} of ${kept.length} kept seams ${found === 1 ? 'is' : 'are'} there; the others have moved.`
+export function keptInWords(inFit: readonly SeamSaid[], nKept: number): string {
+  if (!nKept) return ''
+  const found = inFit.filter((seam) => seam.wish === 'kept').length
+  if (found === nKept) return nKept === 1 ? 'The kept seam is there.' : `All ${found} kept seams are there.`
+  return `${found} of ${nKept} kept seams ${found === 1 ? 'is' : 'are'} there; the others have moved.`
 }

@@ -1,16 +1,20 @@
 /** The methods of fitting and what each costs, in words. No components. */
-import type { CueAsks, Way } from '@/api/client'
+import { ASKS } from '@/api/asks'
+import type { Asks, Way } from '@/api/client'
 
-export type Method = NonNullable<CueAsks['method']>
+export type Method = NonNullable<Asks['method']>
 
-export const METHOD_WORDS: Record<Method, { name: string; says: string }> = {
-  blend: { name: 'Blend', says: 'seams near the hits, and give to land on them' },
-  rearrange: { name: 'Rearrange', says: 'seams for the length, whatever the hits' },
-  loop: { name: 'Loop', says: 'some bars again and again' },
-  stretch: { name: 'Stretch', says: 'all of it at one speed, no seam' },
-  bend: { name: 'Bend', says: 'all of it, its tempo bent so that beats land on the hits' },
-  trim: { name: 'Trim', says: 'one stretch of it as it is' },
+const NAMES: Record<Method, string> = {
+  blend: 'Blend',
+  rearrange: 'Rearrange',
+  loop: 'Loop',
+  stretch: 'Stretch',
+  bend: 'Bend',
+  trim: 'Trim',
 }
+export const METHOD_WORDS = Object.fromEntries(
+  Object.entries(NAMES).map(([method, name]) => [method, { name, says: ASKS.method.choices[method]! }]),
+) as Record<Method, { name: string; says: string }>
 
 const counted = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`
 

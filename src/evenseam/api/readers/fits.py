@@ -4,11 +4,11 @@ from fractions import Fraction
 from math import ceil
 
 from evenseam.api.problems import problem_of
-from evenseam.api.schemas.fits import ChangeRead, CueFitRead, FitRead, WayRead
+from evenseam.api.schemas.fits import ChangeRead, CueFitRead, FitRead, SeamSaidRead, WayRead
 from evenseam.core.plan.judging.changes import Change
 from evenseam.core.plan.planner import Tried
 from evenseam.core.timebase import FLICKS_PER_S
-from evenseam.services.fitting import CueFit
+from evenseam.services.fitting import CueFit, SeamSaid
 from evenseam.store.models import Cue, Fit
 
 
@@ -22,6 +22,7 @@ def read_cue_fit(found: CueFit) -> CueFitRead:
         is_outdated=found.is_outdated,
         is_missing=found.is_missing,
         choices=list(found.choices),
+        seams=[read_seam(said) for said in found.seams],
     )
 
 
@@ -56,4 +57,17 @@ def read_fit(fit: Fit, cue: Cue) -> FitRead:
         n_seams=len(seams),
         is_chosen=fit.id == cue.fit_id,
         created_at=fit.created_at,
+    )
+
+
+def read_seam(said: SeamSaid) -> SeamSaidRead:
+    """What is said of a seam."""
+    name, moved_to = said.name, said.moved_to
+    return SeamSaidRead(
+        leaves_samples=name.leaves_samples,
+        enters_samples=name.enters_samples,
+        verdict=said.verdict,
+        words=said.words,
+        wish=said.wish,
+        moved_to=[moved_to.leaves_samples, moved_to.enters_samples] if moved_to else None,
     )

@@ -13,12 +13,10 @@ from evenseam.api.deps import ContextDep
 from evenseam.api.readers.jobs import read_job
 from evenseam.api.readers.news import read_news
 from evenseam.api.schemas.jobs import JobRead
-from evenseam.core.timebase import format_clock
 from evenseam.jobs.events import Event
 from evenseam.services.context import Context
 from evenseam.store import jobs as rows
 from evenseam.store.errors import NotReadyError
-from evenseam.store.fits import get_fit
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -52,9 +50,7 @@ def get_job_file(context: ContextDep, job_id: int) -> FileResponse:
         job = rows.get_job(session, job_id)
         if job.file is None:
             raise NotReadyError("This file is not rendered yet. Wait for its job to end.")
-        fit = get_fit(session, job.subject_id)
-        seconds = format_clock(fit.target_samples / fit.plan["rate"]).replace(":", "-").removesuffix(".000")
-        name = f"{fit.cue.number} {fit.cue.name} {seconds} {fit.track.title}.wav"
+        name = (job.asked or {}).get("name", "Even Seam.wav")
     return FileResponse(context.media.local_path(job.file), media_type="audio/wav", filename=name)
 
 

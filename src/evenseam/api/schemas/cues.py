@@ -4,12 +4,14 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from evenseam.api.schemas.asks import CueAsks
 from evenseam.api.schemas.base import MOST_FLICKS, MOST_FRAMES, Answer, Input
+from evenseam.store.briefs import Asks
 
 
 class CueRead(Answer):
-    """A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes."""
+    """A cue. The slot's length is in flicks (1/705,600,000 s). `revision` counts its changes,
+    `seams_revision` those of what is said of its seams.
+    """
 
     id: int
     production_id: int
@@ -25,6 +27,7 @@ class CueRead(Answer):
     look_again: bool
     asks: dict[str, Any] | None
     fit_id: int | None
+    seams_revision: int
     revision: int
 
 
@@ -47,7 +50,7 @@ class CueUpdate(Input):
     track_id: int | None = None
     length: str | None = Field(None, max_length=64)
     slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
-    asks: CueAsks | None = None
+    asks: Asks | None = None
     revision: int | None = Field(None, ge=0)
 
 

@@ -1,23 +1,26 @@
 """Fits: what came of what a cue asks for, and what is said of it."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from evenseam.api.problems import Problem
-from evenseam.api.schemas.asks import CueAsks
 from evenseam.api.schemas.base import MOST_FLICKS, Answer, Input
-from evenseam.core.plan import Plan
+from evenseam.core.plan import MOST_NAMED_SEAMS, Plan
 from evenseam.core.plan.judging.choices import HitChoices
 from evenseam.core.plan.judging.costs import Costs
+from evenseam.store.briefs import Asks
+
+Sample = Annotated[int, Field(ge=0, le=MOST_FLICKS)]  # no recording has more
 
 
 class CueFitRead(Answer):
     """The answer to what a cue asks for: a plan, or the problem that there is none, or neither while no track is chosen.
 
     `is_outdated`: the plan was made before the track's chart was corrected, or hits were moved.
-    `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit.
+    `is_missing`: nothing was planned for this yet. `choices`: the bars that could land on each hit. `seams`: what is said of
+    the plan's seams, in their order, whichever fit it was said of.
     """
 
     fit_id: int | None
@@ -27,6 +30,7 @@ class CueFitRead(Answer):
     is_outdated: bool
     is_missing: bool
     choices: list[HitChoices]
+    seams: list["SeamSaidRead"]
 
 
 class WayRead(Answer):
@@ -63,22 +67,32 @@ class FitRead(Answer):
     created_at: datetime
 
 
-class VerdictRead(Answer):
-    """What was said of a seam, which is named by the samples of the track that it leaves and enters."""
+class SeamSaidRead(Answer):
+    """What is said of a seam, which is named by the samples of the track at which the beats lie that it leaves and enters."""
 
-    source_from_samples: int
-    source_to_samples: int
+    leaves_samples: int
+    enters_samples: int
     verdict: str
     words: str
+    wish: str
+    moved_to: list[int] | None
 
 
-class VerdictGiven(Input):
-    """What is said of a seam; null takes it back."""
+class SeamSays(Input):
+    """What is said of a seam; what is left out stays as it is, null takes it back. `moved_to`: the one wanted in its place."""
 
-    source_from_samples: int = Field(ge=0)
-    source_to_samples: int = Field(ge=0)
-    verdict: Literal["passed", "failed"] | None
+    leaves_samples: Sample
+    enters_samples: Sample
+    verdict: Literal["passed", "doubtful", "failed"] | None = None
     words: str = Field("", max_length=2000)
+    wish: Literal["kept", "forbidden"] | None = None
+    moved_to: list[Sample] | None = Field(None, min_length=2, max_length=2)
+
+
+class SeamsSay(Input):
+    """What is said of some seams at once."""
+
+    seams: list[SeamSays] = Field(min_length=1, max_length=2 * MOST_NAMED_SEAMS)
 
 
 class FitChoice(Input):
@@ -97,7 +111,7 @@ class Trial(Input):
     """What is tried: another length, or something else to ask for; what is left out stays as it is."""
 
     slot_length_flicks: int | None = Field(None, gt=0, le=MOST_FLICKS)
-    asks: CueAsks | None = None
+    asks: Asks | None = None
 
 
 class RenderRequest(Input):

@@ -12,11 +12,9 @@ import av
 import av.error
 import numpy as np
 import soundfile as sf
-from numpy.typing import NDArray
 
+from evenseam.core.audio.sound import Sound, check_is_file
 from evenseam.core.errors import AudioUnreadableError
-
-Sound = NDArray[np.float32]
 
 MIN_RATE_HZ, MAX_RATE_HZ = 8_000, 192_000
 MAX_DURATION_S = 3 * 3600
@@ -61,20 +59,12 @@ def decode(path: Path) -> Audio:
     return Audio(np.concatenate(list(stream.blocks), axis=1), stream.rate)
 
 
-def mapped(path: Path, channels: int) -> Sound:
-    """Raw float32 samples in a file, channels side by side, as a memory map; (channels, samples)."""
-    return np.memmap(path, dtype="<f4", mode="r").reshape(-1, channels).T
-
-
 def open_stream(path: Path) -> Stream:
     """Start to read an audio file, block by block, for recordings too long to hold whole.
 
     Raises: AudioUnreadableError with the reason.
     """
-    if not path.is_file():
-        raise AudioUnreadableError(f"{path.name} is not there. Check its name and folder.")
-    if path.stat().st_size == 0:
-        raise AudioUnreadableError("The file is empty. Export it again and add the new file.")
+    check_is_file(path)
     try:
         file = sf.SoundFile(str(path))
     except sf.SoundFileError:

@@ -10,7 +10,7 @@ from typing import Literal, Self
 import numpy as np
 import soundfile as sf
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 
 SampleFormat = Literal["int16", "int24", "float32"]
 SAMPLE_FORMATS: dict[SampleFormat, str] = {"int16": "PCM_16", "int24": "PCM_24", "float32": "FLOAT"}

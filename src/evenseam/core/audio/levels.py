@@ -5,8 +5,8 @@ import pyloudnorm
 import scipy.signal
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.long import Line
+from evenseam.core.audio.sound import Sound
 
 _WINDOW_S = 0.01
 _FLOOR_DB = -90.0
@@ -144,9 +144,3 @@ def sounding_span(mono: Line, rate: float) -> tuple[int, int]:
     start = max(0, int(head[0]) - 1) * window
     end = min(mono.size, (int(tail[-1]) + 1) * window)
     return (start, end) if end > start else (0, 0)
-
-
-def correlation(a: Sound, b: Sound) -> float:
-    """Correlation of two sounds of the same shape, -1 to 1; 0 where one is silent."""
-    norm = float(np.sqrt(np.square(a, dtype=np.float64).sum() * np.square(b, dtype=np.float64).sum()))
-    return float(np.clip(float((a.astype(np.float64) * b).sum()) / norm, -1, 1)) if norm > 1e-9 else 0.0

@@ -5,7 +5,7 @@ import weakref
 
 import numpy as np
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 
 _BYTES = 4
 

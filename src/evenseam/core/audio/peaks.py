@@ -5,7 +5,7 @@ import struct
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 
 _VERSION, _BITS_16 = 2, 0
 HEADER_BYTES = 24

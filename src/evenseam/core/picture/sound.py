@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from evenseam.core.audio import open_stream
+from evenseam.core.audio.decode import open_stream
 from evenseam.core.picture.film import opened, picture_stream
 
 

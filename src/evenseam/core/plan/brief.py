@@ -2,10 +2,12 @@
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
 
 from evenseam.core.errors import BriefError
+from evenseam.core.plan.asks import Ask, check_declared, declared_in
 from evenseam.core.plan.model import OpeningKind
+from evenseam.core.plan.seams import SeamName
 from evenseam.core.spot.sheet import HitKind, Weight
 
 PLANNER_VERSION = 15  # to be raised when the same brief is to be answered anew
@@ -13,18 +15,16 @@ USUAL_GIVES_PCT = (1.5, 3.0, 5.0)  # tried in this order when no give is asked f
 FURTHER_GIVES_PCT = (3.0, 6.0, 10.0)  # and then these, with short bars and without
 MOST_GIVE_PCT = 20.0
 DEFAULT_HOLD_BARS = 4
-DEFAULT_EARLY_PCT, DEFAULT_SILENCE_S = 33.0, 1.0
-LONGEST_SILENCE_S = 30.0
-DEFAULT_FADE_S, SHORTEST_FADE_S, LONGEST_FADE_S = 4.0, 0.5, 30.0
 MOST_AIMS = 64
 LONGEST_TARGET_S = 3 * 3600
 MOST_HELD_BARS = 20_000
 MOST_NAMED_SEAMS, MOST_WISHES, MOST_NAMED_BARS = 200, 200, 200
+MOST_WEIGHT = 3.0
+MethodName = Literal["blend", "rearrange", "loop", "stretch", "bend", "trim"]
 Order = Literal["free", "forward"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 Respect = Literal["groove", "harmony", "colour", "level", "voice"]
 RESPECTS: tuple[Respect, ...] = get_args(Respect)
-MOST_WEIGHT = 3.0
 LandingAsked = Literal["ring_out", "fade"]
 LANDINGS: tuple[LandingAsked, ...] = get_args(LandingAsked)
 
@@ -55,23 +55,29 @@ class Aim:
             raise BriefError(f"No more than {MOST_NAMED_BARS} bars can be kept off a hit.")
 
 
+def _counts(what: str) -> Ask:
+    return Ask(what, f"How much the {what} counts where two passages meet", "times", low=0, high=MOST_WEIGHT)
+
+
 @dataclass(frozen=True, slots=True)
 class Listening:
     """How much each respect counts in the choice of seams: 1 as is usual, 0 not at all, 2 twice."""
 
-    groove: float = 1.0
-    harmony: float = 1.0
-    colour: float = 1.0
-    level: float = 1.0
-    voice: float = 1.0
+    groove: Annotated[float, _counts("groove")] = 1.0
+    harmony: Annotated[float, _counts("harmony")] = 1.0
+    colour: Annotated[float, _counts("colour")] = 1.0
+    level: Annotated[float, _counts("level")] = 1.0
+    voice: Annotated[float, _counts("voice")] = 1.0
 
     def __post_init__(self) -> None:
-        if any(not 0 <= self.of(respect) <= MOST_WEIGHT for respect in RESPECTS):
-            raise BriefError(f"What is listened for counts 0 to {MOST_WEIGHT:g} times.")
+        check_declared(self, WEIGHTS)
 
     def of(self, respect: Respect) -> float:
         """How much one respect counts."""
         return float(getattr(self, respect))
+
+
+WEIGHTS = declared_in(Listening)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,38 +99,61 @@ class Wish:
             raise BriefError("How full the music is to be must be 0 to 1.")
 
 
+_METHODS = (
+    ("blend", "seams near the hits, and give to land on them"),
+    ("rearrange", "seams for the length, whatever the hits"),
+    ("loop", "some bars again and again"),
+    ("stretch", "all of it at one speed, no seam"),
+    ("bend", "all of it, its tempo bent so that beats land on the hits"),
+    ("trim", "one stretch of it as it is"),
+)
+_OPENINGS = (("own", "as it does itself"), ("section", "at a section"), ("bar", "on any downbeat"))
+_LANDINGS = (("ring_out", "on its own ending"), ("fade", "in a fade"))
+_ORDERS = (("free", "free"), ("forward", "only forward"))
+
+
 @dataclass(frozen=True, slots=True)
 class Brief:
     """A length in samples at the track's rate, the hits to meet, and the limits within which that is to be done.
 
-    `give_pct`: how far the speed may be changed; None lets the planner change none where the tail and the seams allow it, else
-    up to 1.5 %, and more only where nothing else is left. `hold_bars`: the fewest bars between two seams; None lets the planner
-    start at 4 and go lower where that leaves no room. `max_seams`: None for as many as it takes. `kept_seams`: seams of an
-    earlier fit, as the samples of the track that they leave and enter; they are used again wherever they can be. `method`: the
-    name of one of `methods.METHODS`. `early_pct`: how much of the ring-out may be left out at its end, `silence_s`: how much
-    silence may follow it; both come before any change of speed. `aims`: the hits. `opening`: how the music is to begin; None
-    for the track's own opening, and for others only where hits would be missed without. `landing`: on the track's own ending,
-    or in a fade of about `fade_s` that begins on a bar line. `order`: whether the music may go back to what was heard, or only
-    forward. `forbidden_seams`: joins that are not to be taken again, written like those that are kept.
-    `shape`: how full the music is to be when, in order and none over another. `listening`: what
-    the seams are chosen by. `held_bars`: for `bend`, samples of the track and of the output that belong together, both rising:
-    the tempo that the track is to follow, whatever hits there are.
+    `give_pct` None: none where the tail and the seams allow it, else up to 1.5 %, and more only where nothing else is left.
+    `hold_bars` None: 4, and fewer where that leaves no room. Ring-out and silence come before any change of speed. `opening`
+    None: the track's own, and others only where hits would be missed without. `landing`: a fade begins on a bar line. `order`:
+    forward goes back to nothing that was heard. `aims`: the hits. `kept_seams` are used again wherever they can be,
+    `forbidden_seams` are not taken. `shape`: how full the music is to be when, in order and none over another. `listening`:
+    what the seams are chosen by. `held_bars`: for `bend`, samples of the track and of the output that belong together, both
+    rising: the tempo that the track is to follow, whatever hits there are.
     """
 
     target_samples: int
-    give_pct: float | None = None
-    hold_bars: int | None = None
-    max_seams: int | None = None
-    kept_seams: tuple[tuple[int, int], ...] = ()
-    method: str = "blend"
-    early_pct: float = DEFAULT_EARLY_PCT
-    silence_s: float = DEFAULT_SILENCE_S
+    give_pct: Annotated[
+        float | None, Ask("Give", "Most change of speed", "%", low=0, high=MOST_GIVE_PCT, usual="as little as it takes")
+    ] = None
+    hold_bars: Annotated[
+        int | None,
+        Ask("Hold", "Fewest bars between two seams", "bars", low=1, high=64, usual="4, fewer where there is no room"),
+    ] = None
+    max_seams: Annotated[
+        int | None, Ask("Seams", "Most seams", after="at most", low=0, high=1000, usual="as many as it takes")
+    ] = None
+    method: Annotated[MethodName, Ask("Method", "How it is fitted", choices=_METHODS)] = "blend"
+    early_pct: Annotated[
+        float,
+        Ask("Ring-out", "How much of the ring-out may be faded away before the speed is changed", "%", "% may go", 0, 100),
+    ] = 33.0
+    silence_s: Annotated[
+        float, Ask("Silence", "How much silence may follow before the speed is changed", "s", "s may follow", 0, 30)
+    ] = 1.0
+    opening: Annotated[
+        OpeningKind | None,
+        Ask("Opens", "Where the music begins", choices=_OPENINGS, usual="as it does itself, unless hits need more"),
+    ] = None
+    landing: Annotated[LandingAsked, Ask("Lands", "How the music ends", choices=_LANDINGS)] = "ring_out"
+    fade_s: Annotated[float, Ask("Fade", "Length of the fade", "s", low=0.5, high=30)] = 4.0
+    order: Annotated[Order, Ask("Order", "Whether the music may go back to what was heard", choices=_ORDERS)] = "free"
     aims: tuple[Aim, ...] = ()
-    opening: OpeningKind | None = None
-    landing: LandingAsked = "ring_out"
-    fade_s: float = DEFAULT_FADE_S
-    order: Order = "free"
-    forbidden_seams: tuple[tuple[int, int], ...] = ()
+    kept_seams: tuple[SeamName, ...] = ()
+    forbidden_seams: tuple[SeamName, ...] = ()
     shape: tuple[Wish, ...] = ()
     listening: Listening = Listening()
     held_bars: tuple[tuple[int, int], ...] = ()
@@ -132,21 +161,7 @@ class Brief:
     def __post_init__(self) -> None:
         if self.target_samples <= 0:
             raise BriefError("The length asked for must be above zero.", target_samples=self.target_samples)
-        if self.give_pct is not None and not 0 <= self.give_pct <= MOST_GIVE_PCT:
-            raise BriefError(f"Give must be 0 to {MOST_GIVE_PCT:g} per cent.", give_pct=self.give_pct)
-        if self.hold_bars is not None and not 1 <= self.hold_bars <= 64:
-            raise BriefError("Hold must be 1 to 64 bars.", hold_bars=self.hold_bars)
-        if self.max_seams is not None and self.max_seams < 0:
-            raise BriefError("The number of seams cannot be below zero.", max_seams=self.max_seams)
-        if not 0 <= self.early_pct <= 100:
-            raise BriefError("How much of the ring-out may be left out must be 0 to 100 per cent.", early_pct=self.early_pct)
-        if not 0 <= self.silence_s <= LONGEST_SILENCE_S:
-            raise BriefError(f"The silence after the music must be 0 to {LONGEST_SILENCE_S:g} s.", silence_s=self.silence_s)
-        if not SHORTEST_FADE_S <= self.fade_s <= LONGEST_FADE_S:
-            raise BriefError(f"A fade must last {SHORTEST_FADE_S:g} to {LONGEST_FADE_S:g} s.", fade_s=self.fade_s)
-        self._check_lists()
-
-    def _check_lists(self) -> None:
+        check_declared(self, ASKS)
         if len(self.aims) > MOST_AIMS:
             raise BriefError(
                 f"A fit can aim at {MOST_AIMS} hits at most. Leave some out, or make two cues.", hits=len(self.aims)
@@ -160,3 +175,6 @@ class Brief:
         rising = all(a[0] < b[0] and a[1] < b[1] for a, b in pairwise(((-1, -1), *self.held_bars)))
         if len(self.held_bars) > MOST_HELD_BARS or not rising:
             raise BriefError(f"Bars that follow a map must be in order of time, and {MOST_HELD_BARS} at most.")
+
+
+ASKS = declared_in(Brief)

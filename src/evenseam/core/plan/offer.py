@@ -2,11 +2,13 @@
 
 from collections.abc import Callable, Hashable, Sequence
 from functools import cached_property
+from threading import RLock
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import NoPlanError
+from evenseam.core.keeping import Kept
 from evenseam.core.plan.brief import Listening
 from evenseam.core.plan.laying.waveforms import Cut, find_breath_cut, find_cut, find_cut_anew
 from evenseam.core.plan.model import PlanError
@@ -23,7 +25,10 @@ _MOST_AHEAD, _MOST_KEPT_EDGES = 8, 100_000  # kept at a time, and of a track tha
 
 
 class Offer:
-    """One track: `chart`, its `samples` (read around seams only), `joins`, and the `marks` that every plan respects."""
+    """One track: `chart`, its `samples` (read around seams only), `joins`, and the `marks` that every plan respects.
+
+    Safe for several threads: what it weighs is weighed once.
+    """
 
     def __init__(self, chart: Chart, samples: Sound, joins: Joins | None = None, marks: Sequence[TrackMark] = ()) -> None:
         if samples.ndim != 2 or samples.shape[1] != chart.n_samples:
@@ -33,13 +38,19 @@ class Offer:
         self._samples = samples
         self._marks = tuple(marks)
         self._respects = Respects(chart)
-        self._edges: dict[tuple[int, bool, Listening], Edges] = {}
-        self._aheads: dict[Hashable, Ahead] = {}
+        self._edges: Kept[tuple[int, bool, Listening], Edges] = Kept(_MOST_EDGES)
+        self._aheads: Kept[Hashable, Ahead] = Kept(_MOST_AHEAD)
+        self._weighing = RLock()
         self._cuts: dict[tuple[int, int], Cut] = {}
 
-    @cached_property
+    @property
     def bars(self) -> Bars:
         """The bars that may be played. Raises: NoPlanError when there are too few."""
+        with self._weighing:
+            return self._bars
+
+    @cached_property
+    def _bars(self) -> Bars:
         return usable_bars(self.chart)
 
     @property
@@ -50,9 +61,14 @@ class Offer:
         except NoPlanError:
             return False
 
-    @cached_property
+    @property
     def limits(self) -> Limits:
         """What the marks mean for bars and beats."""
+        with self._weighing:
+            return self._limits
+
+    @cached_property
+    def _limits(self) -> Limits:
         return limits_of(self.chart, self.bars.first_beat, self._marks)
 
     def allows(self, start_samples: int, end_samples: int) -> bool:
@@ -64,21 +80,25 @@ class Offer:
             for mark in self._marks
         )
 
-    @cached_property
+    @property
     def _moves(self) -> Moves:
+        with self._weighing:
+            return self._best_moves
+
+    @cached_property
+    def _best_moves(self) -> Moves:
         if not self.limits.any:
             return self.joins.moves
         return self.joins.best_moves(allowed_joins(self.chart, self.bars, self.limits))
 
     def edges(self, hold: int, short_bars: bool, listening: Listening) -> Edges:
         """The seams that may be taken with so many bars between two of them, with or without short bars."""
-        key = (hold, short_bars, listening)
-        if key not in self._edges:
-            if len(self._edges) >= _MOST_EDGES:
-                self._edges.clear()
+
+        def make() -> Edges:
             edges = seam_edges(self.chart, self.bars, self.joins, self._moves, self.limits, hold, short_bars)
-            self._edges[key] = self.heard_as(edges, listening)
-        return self._edges[key]
+            return self.heard_as(edges, listening)
+
+        return self._edges.get((hold, short_bars, listening), make)
 
     def heard_as(self, edges: Edges, listening: Listening) -> Edges:
         """Some seams at what they cost with what is listened for."""
@@ -86,21 +106,14 @@ class Offer:
 
     def ahead(self, asked: Hashable, make: Callable[[], Ahead]) -> Ahead:
         """What `make` gives; kept, unless it is large, for whoever asks the same again."""
-        if asked in self._aheads:
-            return self._aheads[asked]
-        made = make()
-        if made.edge_cost.size <= _MOST_KEPT_EDGES:
-            if len(self._aheads) >= _MOST_AHEAD:
-                self._aheads.clear()
-            self._aheads[asked] = made
-        return made
+        return self._aheads.get(asked, make, lambda made: made.edge_cost.size <= _MOST_KEPT_EDGES)
 
     def cut(self, beat_from: int, beat_to: int) -> Cut:
         """Where exactly a seam from one beat to another is cut."""
         if (beat_from, beat_to) not in self._cuts:
             find = find_breath_cut if self.chart.free_time else find_cut
             at = (int(self.chart.beats[k]) for k in (beat_from, beat_to))
-            self._cuts[beat_from, beat_to] = find(self._samples, self.chart.rate, *at)
+            self._cuts[beat_from, beat_to] = find(self._samples, self.chart.rate, *at)  # the same whoever finds it
         return self._cuts[beat_from, beat_to]
 
     def cut_anew(self, seam: Anew) -> Cut:

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.corrections import TrackMark
 from evenseam.core.errors import BriefError, NoPlanError
-from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief
+from evenseam.core.plan.brief import LONGEST_TARGET_S, Brief, MethodName
 from evenseam.core.plan.judging.apart import apart
 from evenseam.core.plan.judging.changes import Change, changes_for
 from evenseam.core.plan.judging.costs import Costs, costs_of
@@ -28,7 +28,7 @@ _FAR_ENOUGH = 0.25  # of the time something else is heard: further away is not b
 class Tried:
     """What one method makes of a brief: a plan and what it costs the listener, or why there is none."""
 
-    method: str
+    method: MethodName
     plan: Plan | None
     costs: Costs | None
     problem: NoPlanError | None
@@ -95,7 +95,5 @@ class Planner:
         """Up to `count` plans for a brief that differ in what is heard, best first. Raises: BriefError, NoPlanError."""
         if brief.target_samples > LONGEST_TARGET_S * self._offer.chart.rate:
             raise BriefError("The longest length that can be asked for is 3 hours.")
-        if brief.method not in METHODS:
-            raise BriefError(f"The method '{brief.method}' is not there; there are: {', '.join(METHODS)}.")
         wanted = 1 if count == 1 else min(_MOST_LOOKED_AT, _LOOKED_AT * count)
         return _heard_apart(METHODS[brief.method].plans(self._offer, brief, wanted), count)

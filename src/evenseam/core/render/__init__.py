@@ -3,14 +3,12 @@
 from evenseam.core.render.making import Shelf
 from evenseam.core.render.mixdown import Mixdown, Recorded, at_rate, render_blocks
 from evenseam.core.render.preview import Preview
-from evenseam.core.render.programme import Bus, Clip, GainCurve, GainPoint, Programme, alone
+from evenseam.core.render.programme import Bus, Clip, Programme, alone
 from evenseam.core.render.renderer import Renderer
 
 __all__ = [
     "Bus",
     "Clip",
-    "GainCurve",
-    "GainPoint",
     "Mixdown",
     "Preview",
     "Programme",

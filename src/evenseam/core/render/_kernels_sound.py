@@ -1,10 +1,11 @@
 """Numeric kernels of rendering: arrays and scalars only, no checks; callers make exactly what is wanted here."""
 
-import numba
 import numpy as np
 
+from evenseam.core.jit import fast_kernel, kernel
 
-@numba.njit(cache=True, nogil=True)
+
+@kernel
 def turn_frames(spectra, before, last, may_reset):  # type: ignore[no-untyped-def]
     """Turn the phases of frames, in place, so that each goes on where the one before it ended.
 
@@ -55,7 +56,7 @@ def turn_frames(spectra, before, last, may_reset):  # type: ignore[no-untyped-de
                 last[c, k] = spectra[f, c, k]
 
 
-@numba.njit(cache=True, nogil=True, fastmath={"reassoc", "contract"})
+@fast_kernel
 def interpolate(sound, first, at, table, out):  # type: ignore[no-untyped-def]
     """Band-limited values of `sound` between its samples.
 

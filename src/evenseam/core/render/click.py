@@ -3,19 +3,32 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 
 _CLICK_S, _DECAY_S = 0.030, 0.007
 BETWEEN, BEAT, DOWNBEAT = 0, 1, 2  # kinds of clicks
 _SOUNDS = ((0.16, 820.0), (0.35, 1100.0), (0.6, 1650.0))  # of each kind its level and its pitch in Hz
-_MUSIC_LEVEL = 0.7  # so that clicks stand out and the sum stays inside full scale for most music
+MUSIC_DB = -3.0  # of what is heard beside clicks, so that they stand out and the sum stays inside full scale for most music
 
 
-def with_clicks(block: Sound, start_samples: int, rate: int, beats: NDArray[np.int64], beat_in_bar: NDArray[np.int64]) -> Sound:
-    """A copy of `block`, float32 (channels, samples) from `start_samples` on, with a click that starts on every beat."""
-    out = block * np.float32(_MUSIC_LEVEL)
-    add_clicks(out, start_samples, rate, beats, np.where(beat_in_bar == 0, DOWNBEAT, BEAT))
-    return out
+class Clicks:
+    """A click on every beat of a recording, at any rate: a sound of its own, beside the music.
+
+    beats: int64 (n,), samples at the recording's rate. beat_in_bar: int (n,), 0 on downbeats.
+    """
+
+    channels = 1
+
+    def __init__(self, rate: int, beats: NDArray[np.int64], beat_in_bar: NDArray[np.int64], recording_rate: int) -> None:
+        self.rate = rate
+        self._at = np.rint(beats * (rate / recording_rate)).astype(np.int64)
+        self._kinds = np.where(beat_in_bar == 0, DOWNBEAT, BEAT)
+
+    def block(self, start: int, stop: int) -> Sound:
+        """[start, stop), float32 (1, stop - start)."""
+        out = np.zeros((1, stop - start), dtype=np.float32)
+        add_clicks(out, start, self.rate, self._at, self._kinds)
+        return out
 
 
 def add_clicks(block: Sound, start_samples: int, rate: int, at: NDArray[np.int64], kinds: NDArray[np.int64]) -> None:

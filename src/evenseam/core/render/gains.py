@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.plan.model import Fade
 
 

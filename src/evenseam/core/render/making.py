@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 from cachetools import LRUCache
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.render.sweep import Playing, Sweep
 
 _HELD_S = 12.0

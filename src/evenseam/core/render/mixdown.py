@@ -10,10 +10,11 @@ import soxr
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
+from evenseam.core.mix.curves import NOTHING_DB, GainCurve
 from evenseam.core.plan.model import Plan
-from evenseam.core.render.gains import with_silence
-from evenseam.core.render.programme import NOTHING_DB, GainCurve, Programme, alone
+from evenseam.core.render.gains import apply_gains, falling, rising, with_silence
+from evenseam.core.render.programme import Bus, Clip, Programme, alone
 from evenseam.core.render.renderer import Renderer
 
 _CHUNK_S, _AROUND_S = 2.0, 0.1
@@ -56,7 +57,7 @@ class Mixdown:
 
     def __init__(self, programme: Programme, sounds: Mapping[str, Playable]) -> None:
         self._programme = programme
-        self._bus_gain = {bus.name: bus.gain for bus in programme.buses}
+        self._buses = {bus.name: bus for bus in programme.buses}
         self._clips = [(clip, at_rate(sounds[clip.sound], programme.rate, clip.start_samples)) for clip in programme.clips]
 
     def block(self, start: int, stop: int) -> Sound:
@@ -68,9 +69,8 @@ class Mixdown:
             if low >= high:
                 continue
             part = _in_channels(sound.block(low - clip.at_samples, high - clip.at_samples), self._programme.channels)
-            for curve, origin in ((clip.gain, clip.at_samples), (self._bus_gain[clip.bus], 0)):
-                if curve.points:
-                    part = part * gains(curve, low - origin, high - origin)
+            part = _levelled(part, clip, low - clip.at_samples, clip.n_samples)
+            part = _levelled(part, self._buses[clip.bus], low, self._programme.n_samples)
             out[:, low - start : high - start] += part
         return out
 
@@ -94,6 +94,17 @@ def gains(curve: GainCurve, start: int, stop: int) -> NDArray[np.float32]:
     level = np.array([p.gain_db for p in curve.points], dtype=np.float64)
     db = np.interp(np.arange(start, stop), at, level)
     return np.where(db <= NOTHING_DB, 0.0, 10 ** (db / 20)).astype(np.float32)
+
+
+def _levelled(sound: Sound, of: Clip | Bus, start: int, length: int) -> Sound:
+    """A stretch that begins `start` samples into something so long, with its curve and its fades."""
+    if of.gain.points:
+        sound = sound * gains(of.gain, start, start + sound.shape[1])
+    if of.fade_in.n_samples or of.fade_out.n_samples:
+        sound = sound.copy()
+        apply_gains(sound, rising(of.fade_in), -start)
+        apply_gains(sound, falling(of.fade_out), length - of.fade_out.n_samples - start)
+    return sound
 
 
 def _in_channels(sound: Sound, channels: int) -> Sound:

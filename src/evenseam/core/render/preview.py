@@ -11,8 +11,7 @@ from threading import RLock
 import numpy as np
 from cachetools import LRUCache
 
-from evenseam.core.audio.decode import Sound
-from evenseam.core.audio.levels import correlation
+from evenseam.core.audio.sound import Sound, correlation
 from evenseam.core.plan.model import Plan
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.gains import apply_gains
@@ -28,19 +27,22 @@ _MOST_PIECES = 32
 
 
 class Preview:
-    """Plays one plan, at its own rate or another one. `recording` names the sound of its track on the shelf.
+    """Plays one plan, at its own rate or another one, from one of its samples on. `recording` names its track on the shelf.
 
-    The shelf is shared with other plans; all places are samples at `rate`.
+    The shelf is shared with other plans; all places are samples at `rate`, counted from `from_samples` of the plan.
     """
 
-    def __init__(self, plan: Plan, samples: Sound, recording: Hashable, shelf: Shelf, rate: int | None = None) -> None:
+    def __init__(
+        self, plan: Plan, samples: Sound, recording: Hashable, shelf: Shelf, rate: int | None = None, from_samples: int = 0
+    ) -> None:
         self._recording, self._shelf = recording, shelf
         self._kept: list[Kept] = []
         self._plan = plan
         self._rendered = Renderer(plan, samples, self._keep)
         self.rate, self.channels = rate or plan.rate, self._rendered.channels
-        self.n_samples = -(-plan.target_samples * self.rate // plan.rate)
-        programme = alone("fit", self.rate, self.channels, self.n_samples)
+        self._from_samples = from_samples
+        self.n_samples = -(-(plan.target_samples - from_samples) * self.rate // plan.rate)
+        programme = alone("fit", self.rate, self.channels, self.n_samples, from_samples)
         self._print = Mixdown(programme, {"fit": self._rendered})
         self._draft = Mixdown(programme, {"fit": Renderer(plan, samples, lambda _key, sweep: Draft(sweep()))})
         self._fade = round(_FADE_S * self.rate)
@@ -73,7 +75,7 @@ class Preview:
     def _sweeps(self, start: int, stop: int) -> Iterator[tuple[Made, int]]:
         """The sweeps that [start, stop) needs, and the last sample of the plan that is needed of each."""
         around = 0 if self.rate == self._plan.rate else round(RESAMPLED_AT_ONCE_S * self._plan.rate)
-        low, high = (k * self._plan.rate // self.rate for k in (start, stop))
+        low, high = (self._from_samples + k * self._plan.rate // self.rate for k in (start, stop))
         return self._rendered.sweeps_within(low - around, high + around)
 
     def _keep(self, key: Hashable, sweep: Callable[[], Sweep]) -> Made:

@@ -1,37 +1,15 @@
-"""A programme: clips of sound at exact places, each with a gain curve, on buses. Preview, print and film are made from it."""
+"""A programme: clips of sound at exact places, each with a gain curve and fades, on buses. All that is heard comes from it."""
 
 from dataclasses import dataclass
-from itertools import pairwise
 
-NOTHING_DB = -120.0  # a gain of this or less is silence
+from evenseam.core.mix.curves import GainCurve
+from evenseam.core.plan.model import Fade
+
+_AS_IT_IS, _NO_FADE = GainCurve(), Fade(0)
 
 
 class ProgrammeError(ValueError):
     """A programme does not hold together: whoever made it is at fault."""
-
-
-@dataclass(frozen=True, slots=True)
-class GainPoint:
-    """A gain at a place, in samples from where its curve begins to count."""
-
-    at_samples: int
-    gain_db: float
-
-
-@dataclass(frozen=True, slots=True)
-class GainCurve:
-    """Gain in dB, straight lines (in dB) between its points, level before the first and after the last. Empty: 0 dB."""
-
-    points: tuple[GainPoint, ...] = ()
-
-    def __post_init__(self) -> None:
-        if any(b.at_samples <= a.at_samples for a, b in pairwise(self.points)):
-            raise ProgrammeError("the points of a gain curve must rise")
-
-    @classmethod
-    def level(cls, gain_db: float) -> "GainCurve":
-        """The same gain throughout."""
-        return cls((GainPoint(0, gain_db),))
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +18,7 @@ class Clip:
 
     `sound`: the name of what sounds. `at_samples`, `n_samples`: where it lies in the programme, and how long, at the
     programme's rate. `start_samples`: the sample of the sound that is heard there first, at the sound's own rate.
-    `gain` counts from the clip's start.
+    `gain` counts from the clip's start; the fades begin and end with the clip.
     """
 
     sound: str
@@ -48,19 +26,25 @@ class Clip:
     n_samples: int
     start_samples: int = 0
     bus: str = "music"
-    gain: GainCurve = GainCurve()
+    gain: GainCurve = _AS_IT_IS
+    fade_in: Fade = _NO_FADE
+    fade_out: Fade = _NO_FADE
 
     def __post_init__(self) -> None:
         if self.n_samples <= 0:
             raise ProgrammeError("a clip must last at least a sample")
+        if self.start_samples < 0:
+            raise ProgrammeError("a clip begins with a sample of its sound")
 
 
 @dataclass(frozen=True, slots=True)
 class Bus:
-    """What several clips go through. `gain` counts from the programme's start."""
+    """What several clips go through. `gain` counts from the programme's start; the fades begin and end with the programme."""
 
     name: str
-    gain: GainCurve = GainCurve()
+    gain: GainCurve = _AS_IT_IS
+    fade_in: Fade = _NO_FADE
+    fade_out: Fade = _NO_FADE
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +65,6 @@ class Programme:
             raise ProgrammeError("every clip must lie on a bus of the programme, and no two buses have one name")
 
 
-def alone(sound: str, rate: int, channels: int, n_samples: int) -> Programme:
-    """One sound by itself, from its start."""
-    return Programme(rate, channels, n_samples, (Clip(sound, 0, n_samples),))
+def alone(sound: str, rate: int, channels: int, n_samples: int, start_samples: int = 0) -> Programme:
+    """One sound by itself, from one of its samples on."""
+    return Programme(rate, channels, n_samples, (Clip(sound, 0, n_samples, start_samples),))

@@ -4,8 +4,7 @@ from collections.abc import Callable, Hashable, Iterator
 
 import numpy as np
 
-from evenseam.core.audio.decode import Sound
-from evenseam.core.audio.levels import correlation
+from evenseam.core.audio.sound import Sound, correlation
 from evenseam.core.plan.model import Plan, Seam
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.gains import apply_gains, falling, rising

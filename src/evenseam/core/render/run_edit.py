@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.render.crossfade import crossfade_gains
 from evenseam.core.render.gains import apply_gains, with_silence
 from evenseam.core.render.runs import Run

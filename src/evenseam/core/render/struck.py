@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evenseam.core.audio.attacks import find_attacks
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.timebase.time_map import TimeMap
 
 _CHUNK_S, _MARGIN_S = 8.0, 0.5  # looked for chunk by chunk, so that every place has the same attacks however it is asked for

@@ -11,7 +11,7 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.render._kernels_sound import turn_frames
 from evenseam.core.render.struck import Places, Source
 from evenseam.core.timebase.time_map import TimeMap

@@ -10,7 +10,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.render._kernels_sound import interpolate
 from evenseam.core.timebase.time_map import TimeMap
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import get_window, resample_poly
 
-from evenseam.core.audio import Sound
+from evenseam.core.audio.sound import Sound
 from evenseam.core.spot.sheet import Line
 from evenseam.core.timebase import FrameRate
 

@@ -1,10 +1,11 @@
 """Numeric kernels of tempo: arrays and scalars only, no checks; callers make exactly what is wanted here."""
 
-import numba
 import numpy as np
 
+from evenseam.core.jit import kernel
 
-@numba.njit(cache=True, nogil=True)
+
+@kernel
 def best_starts(periods, at, tolerance, unit, missed, weight, meter, fixed):  # type: ignore[no-untyped-def]
     """Where bar one has to start at every tempo so that hits are met best, and what that costs.
 

@@ -10,8 +10,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import bmat, csr_matrix, diags
-from scipy.sparse.linalg import spsolve
 
 from evenseam.core.tempo.landing import Held
 
@@ -50,6 +48,9 @@ def _smooth(lasts: NDArray[np.int64], spans: NDArray[np.int64], wanted: NDArray[
     """Output for each sample of the track, beat by beat, that changes least; (beats,)."""
     n, share = lasts.size, lasts / lasts.mean()
     # The last step is the one to what follows, which has its own speed.
+    from scipy.sparse import bmat, csr_matrix, diags  # loaded where a curve is wanted
+    from scipy.sparse.linalg import spsolve
+
     step = diags([np.ones(n), -np.ones(n - 1)], [0, 1], shape=(n, n))
     last = np.append(np.zeros(n - 1), 1.0)
     hessian = step.T @ step + _TOWARDS_OWN * diags([share], [0])

@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from evenseam.core.audio import mapped
+from evenseam.core.audio.sound import mapped
 from evenseam.core.errors import SpotError
 from evenseam.core.spot import Line
 from evenseam.core.spot.speech import find_lines

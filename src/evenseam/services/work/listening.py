@@ -1,14 +1,16 @@
 """Listening to a track: decoded, drawn, charted, its joins weighed, every length forecast."""
 
 import tempfile
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from evenseam.core.audio import mapped, open_stream
+from evenseam.core.audio.decode import open_stream
 from evenseam.core.audio.peaks import PeaksMaker
+from evenseam.core.audio.sound import mapped
 from evenseam.core.chart import Chart
 from evenseam.core.listen import TakingIn, hear_and_chart
 from evenseam.core.plan.planner import Planner
@@ -17,9 +19,20 @@ from evenseam.jobs.kinds import Afterwards, Call, JobKind, nothing
 from evenseam.jobs.worker import MediaPlace, tell
 from evenseam.services import tracks
 from evenseam.services.context import Context
-from evenseam.store.media import chart_name, forecast_name, heard_name, joins_name, original_name, peaks_name, sound_name
+from evenseam.store.media import (
+    MediaStore,
+    chart_name,
+    forecast_name,
+    heard_name,
+    joins_name,
+    original_name,
+    peaks_name,
+    sound_name,
+)
 from evenseam.store.models import Job
 from evenseam.store.tracks import get_track, keep_heard
+
+Say = Callable[[float, str], None]
 
 
 def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple[bytes, int]:
@@ -27,11 +40,15 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
 
     Raises: EvenSeamError with the reason when the file cannot be used.
     """
-    media = place.open()
-    tell(job_id, 0.02, "Decoding")
+    return hear_into(place.open(), Path(place.scratch_dir), sha256, suffix, partial(tell, job_id))
+
+
+def hear_into(media: MediaStore, scratch_dir: Path, sha256: str, suffix: str, say: Say) -> tuple[bytes, int]:
+    """The same for a recording whose file is in a media store: all that is made of it is kept there."""
+    say(0.02, "Decoding")
     stream = open_stream(media.local_path(original_name(sha256, suffix)))
     taking, peaks = TakingIn(stream.rate, stream.channels), PeaksMaker(stream.rate)
-    with tempfile.NamedTemporaryFile(dir=place.scratch_dir, suffix=".f32", delete=False) as file:
+    with tempfile.NamedTemporaryFile(dir=scratch_dir, suffix=".f32", delete=False) as file:
         part = Path(file.name)
     try:
         with part.open("wb") as sound:
@@ -39,9 +56,9 @@ def listen_to(job_id: int, place: MediaPlace, sha256: str, suffix: str) -> tuple
                 block.T.tofile(sound)
                 taking.push(block)
                 peaks.push(block)
-        tell(job_id, 0.4, "Listening for beats and bars")
+        say(0.4, "Listening for beats and bars")
         heard, chart = hear_and_chart(taking.finish())
-        tell(job_id, 0.9, "Weighing where it can be joined")
+        say(0.9, "Weighing where it can be joined")
         joins = Joins(chart)
         media.put_bytes(joins.to_bytes(), joins_name(sha256))
         forecast = Planner(chart, mapped(part, stream.channels), joins).forecast()

@@ -39,6 +39,17 @@ class Cue(Base):
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
     picture: Mapped[Picture] = relationship()
     track: Mapped[Track | None] = relationship()
+    seams: Mapped[list["CueSeam"]] = relationship(
+        order_by="CueSeam.id", back_populates="cue", passive_deletes=True, lazy="selectin"
+    )
+
+    def __init__(self, **fields: Any) -> None:
+        super().__init__(**{"seams": [], **fields})
+
+    @property
+    def seams_revision(self) -> int:
+        """Counts the changes of what was said of its seams."""
+        return sum(seam.revision for seam in self.seams)
 
 
 class Brief(Base):
@@ -78,19 +89,36 @@ class Fit(Base):
     cue: Mapped[Cue] = relationship(foreign_keys=cue_id)
 
 
-class Verdict(Base):
-    """What somebody who listened said of a seam of a fit, named by the samples of the track that it leaves and enters.
+class CueSeam(Base):
+    """What somebody said of a seam of a cue and a recording, whatever fit it is in: how it was heard, and whether it is wanted.
 
-    An empty verdict is one that was taken back.
+    It is named by the beats that it leaves and enters, as `core.plan.SeamName`. `verdict`: what was heard, empty until somebody
+    listened. `wish`: kept, forbidden, moved (to the beats that `moved_...` name), or empty.
     """
 
-    __tablename__ = "verdicts"
-    __table_args__ = (UniqueConstraint("fit_id", "source_from_samples", "source_to_samples"),)
+    __tablename__ = "seams"
+    __table_args__ = (UniqueConstraint("cue_id", "sha256", "leaves_samples", "enters_samples"),)
     id: Mapped[int] = mapped_column(primary_key=True)
-    fit_id: Mapped[int] = mapped_column(ForeignKey("fits.id", ondelete="CASCADE"))
-    source_from_samples: Mapped[int] = mapped_column(BigInteger)
-    source_to_samples: Mapped[int] = mapped_column(BigInteger)
+    cue_id: Mapped[int] = mapped_column(ForeignKey("cues.id", ondelete="CASCADE"))
+    sha256: Mapped[str] = mapped_column(String(64))
+    leaves_samples: Mapped[int] = mapped_column(BigInteger)
+    enters_samples: Mapped[int] = mapped_column(BigInteger)
     verdict: Mapped[str] = mapped_column(String(20), default="", server_default="")
     words: Mapped[str] = mapped_column(String(2000), default="", server_default="")
+    wish: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    moved_leaves_samples: Mapped[int | None] = mapped_column(BigInteger)
+    moved_enters_samples: Mapped[int | None] = mapped_column(BigInteger)
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
-    fit: Mapped[Fit] = relationship()
+    cue: Mapped[Cue] = relationship(back_populates="seams")
+
+    @property
+    def name(self) -> tuple[int, int]:
+        """The samples of the recording that it is named by."""
+        return self.leaves_samples, self.enters_samples
+
+    @property
+    def moved_to(self) -> tuple[int, int]:
+        """The seam that is wanted in its place."""
+        assert self.moved_leaves_samples is not None
+        assert self.moved_enters_samples is not None
+        return self.moved_leaves_samples, self.moved_enters_samples

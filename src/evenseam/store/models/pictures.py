@@ -52,6 +52,10 @@ class Picture(Base):
     film: Mapped[Film | None] = relationship()
     sheet: Mapped["PictureSheet"] = relationship(back_populates="picture", cascade="all, delete-orphan", passive_deletes=True)
 
+    mix: Mapped["PictureMix | None"] = relationship(
+        back_populates="picture", cascade="all, delete-orphan", passive_deletes=True
+    )
+
     def __init__(self, **fields: Any) -> None:
         super().__init__(**{"sheet": PictureSheet(), **fields})
 
@@ -72,3 +76,18 @@ class PictureSheet(Base):
     tempo_map: Mapped[dict[str, Any] | None] = mapped_column(Json)
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
     picture: Mapped[Picture] = relationship(back_populates="sheet")
+
+
+class PictureMix(Base):
+    """What a mixer set on a picture: levels of its cues and buses, one row of JSON each, under a cue's id or a bus's name.
+
+    It belongs to the places on the picture, and outlives every fit and every track that is heard there. There is none as long
+    as nothing was set.
+    """
+
+    __tablename__ = "mixes"
+    picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id", ondelete="CASCADE"), primary_key=True)
+    cues: Mapped[list[Any] | None] = mapped_column(Json)
+    buses: Mapped[list[Any] | None] = mapped_column(Json)
+    revision: Mapped[int] = mapped_column(default=0, server_default="0")
+    picture: Mapped[Picture] = relationship(back_populates="mix")

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from evenseam.core.audio import WavWriter
+from evenseam.core.audio.encode import WavWriter
 from evenseam.core.render.click import BEAT, BETWEEN, DOWNBEAT, add_clicks
 
 _BLOCK_SAMPLES = 1 << 20

@@ -1,12 +1,13 @@
 """Numeric kernels of listening: arrays and scalars only, no checks; callers make exactly what is wanted here."""
 
-import numba
 import numpy as np
+
+from evenseam.core.jit import kernel
 
 NEVER = np.float32(-1e30)
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def best_beats(worth, shortest, longest, change_cost, beam, start):  # type: ignore[no-untyped-def]
     """Most likely beats over (tick, interval) by Viterbi.
 
@@ -78,7 +79,7 @@ def best_beats(worth, shortest, longest, change_cost, beam, start):  # type: ign
     return found[:count][::-1].copy()
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def best_bar_places(worth, meters, slip):  # type: ignore[no-untyped-def]
     """Most likely place in the bar of every beat (Viterbi over metre and place).
 

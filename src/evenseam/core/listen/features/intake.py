@@ -10,9 +10,9 @@ from fractions import Fraction
 import numpy as np
 import scipy.signal
 
-from evenseam.core.audio.decode import Sound
 from evenseam.core.audio.levels import LoudnessMeter, TruePeakMeter
 from evenseam.core.audio.long import Line, LongSound
+from evenseam.core.audio.sound import Sound
 
 ANALYSIS_RATE_HZ = 22_050
 _HELD_S = 20 * 60  # what is longer goes to a temporary file

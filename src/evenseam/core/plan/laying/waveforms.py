@@ -8,11 +8,9 @@ of the beat stays whole.
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.signal
 from numpy.typing import NDArray
 
-from evenseam.core.audio.decode import Sound
-from evenseam.core.audio.levels import correlation
+from evenseam.core.audio.sound import Sound, correlation
 
 _MATCH_S = 0.040  # waveform compared on either side of the beat
 _MOST_LAG_S = 0.012
@@ -129,12 +127,19 @@ def _window(samples: Sound, centre: int, half: int) -> Sound:
     return out
 
 
+def _slid_along(long: NDArray[np.float32], short: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The product of a stretch with a longer one wherever it lies inside, by their transforms; (long - short + 1,)."""
+    size = 1 << (long.size + short.size - 2).bit_length()
+    product = np.fft.irfft(np.fft.rfft(long, size) * np.fft.rfft(short[::-1], size), size)
+    return np.asarray(product[short.size - 1 : long.size])
+
+
 def _best_lag(samples: Sound, rate: int, from_samples: int, to_samples: int) -> int:
     """Shift of the incoming side, in samples, at which the two sides correlate best; small shifts are more likely."""
     half, most = round(_MATCH_S * rate), round(_MOST_LAG_S * rate)
     fixed = _window(samples, from_samples, half).mean(axis=0)
     moving = _window(samples, to_samples, half + most).mean(axis=0)
-    product = scipy.signal.fftconvolve(moving, fixed[::-1], mode="valid")
+    product = _slid_along(moving, fixed)
     energy = np.convolve(np.square(moving, dtype=np.float64), np.ones(2 * half), mode="valid")
     norm = np.sqrt(np.maximum(energy, 0) * float(np.square(fixed, dtype=np.float64).sum()))
     if norm.max() < 1e-6:

@@ -2,7 +2,7 @@
 
 from typing import Protocol
 
-from evenseam.core.plan.brief import Brief
+from evenseam.core.plan.brief import Brief, MethodName
 from evenseam.core.plan.methods.bend import Bend
 from evenseam.core.plan.methods.blend import Blend
 from evenseam.core.plan.methods.loop import Loop
@@ -21,7 +21,7 @@ class Method(Protocol):
         ...
 
 
-METHODS: dict[str, Method] = {
+METHODS: dict[MethodName, Method] = {
     "blend": Blend(),
     "rearrange": Rearrange(),
     "loop": Loop(),

@@ -14,6 +14,7 @@ from evenseam.core.plan.methods.attempts import Attempt, attempts_for, keeps_wit
 from evenseam.core.plan.model import Plan
 from evenseam.core.plan.offer import Offer
 from evenseam.core.plan.refusals import refusal
+from evenseam.core.plan.seams import SeamName
 from evenseam.core.plan.search.endings import with_fades
 from evenseam.core.plan.search.graph import Edges
 from evenseam.core.plan.search.labels import Route, Wanted, Ways
@@ -209,16 +210,8 @@ def _allowed(offer: Offer, edges: Edges, brief: Brief) -> Edges:
     return edges[free]
 
 
-def _among(offer: Offer, edges: Edges, seams: Sequence[tuple[int, int]]) -> NDArray[np.bool_]:
-    """Which of the edges are some seams, given as samples of the track; (edges,)."""
-    beats = offer.chart.beats
-    places = {(_nearest(beats, a), _nearest(beats, b)) for a, b in seams}
+def _among(offer: Offer, edges: Edges, seams: Sequence[SeamName]) -> NDArray[np.bool_]:
+    """Which of the edges are some seams; (edges,)."""
+    places = {name.places(offer.chart.beats) for name in seams}
     pairs = zip(edges.beat_from.tolist(), edges.beat_to.tolist(), strict=True)
     return np.fromiter((pair in places for pair in pairs), dtype=bool, count=edges.cost.size)
-
-
-def _nearest(beats: NDArray[np.int64], sample: int) -> int:
-    """The beat nearest to a sample: alignment moves a seam by far less than half a beat."""
-    after = int(np.searchsorted(beats, sample))
-    around = [k for k in (after - 1, after) if 0 <= k < beats.size]
-    return min(around, key=lambda k: abs(int(beats[k]) - sample))

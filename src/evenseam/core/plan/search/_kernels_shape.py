@@ -1,12 +1,13 @@
 """Numeric kernels of what straying from a shape costs: arrays and scalars only, no checks, as in `_kernels_ways.py`."""
 
-import numba
 import numpy as np
+
+from evenseam.core.jit import kernel
 
 BLOCK = 14  # steps of time; with two more a power of two
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
     """What it costs that the bars from `first` to before `last` are as full as they are, over a span of the output.
 
@@ -23,7 +24,7 @@ def strays(shape, first, last, start, end):  # type: ignore[no-untyped-def]
     return cost * max(0.0, squared - 2 * level * full + level * level * seconds)
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def more_ahead(more, node, steps):  # type: ignore[no-untyped-def]
     """What more is ahead of a node after so many steps of time and a part of one; nothing after the last."""
     step = int(steps)
@@ -35,7 +36,7 @@ def more_ahead(more, node, steps):  # type: ignore[no-untyped-def]
     return before + (after - before) * (steps - step)
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def still_strays(still, node, layer, now):  # type: ignore[no-untyped-def]
     """What straying still costs from a node at a moment, beyond what is counted as ahead of ways of so many seams.
 
@@ -48,7 +49,7 @@ def still_strays(still, node, layer, now):  # type: ignore[no-untyped-def]
     return max(0.0, value - counted_elsewhere(still, node, layer, now))
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def all_still_strays(still, nodes, layers, times):  # type: ignore[no-untyped-def]
     """The same for some nodes, layers and moments, int64 (n,); float64 (n,)."""
     values = np.empty(nodes.size)
@@ -57,14 +58,14 @@ def all_still_strays(still, nodes, layers, times):  # type: ignore[no-untyped-de
     return values
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def counted_elsewhere(still, node, layer, now):  # type: ignore[no-untyped-def]
     """By how much what is ahead of ways of so many seams counts for more than that of any; arguments as of `still_strays`."""
     _, _, _, _, _, base, counted, per_sample, until = still
     return counted[layer if counted.shape[0] > 1 else 0, node] + per_sample * (until - base - now)
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def block_of(still, now):  # type: ignore[no-untyped-def]
     """The block of time of a moment by which edges are told apart, -1 where they are not; arguments as of `still_strays`."""
     _, after_edge, _, _, per_block, base, _, _, _ = still
@@ -72,7 +73,7 @@ def block_of(still, now):  # type: ignore[no-untyped-def]
     return block if block < after_edge.shape[0] else -1
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def strays_to_end(bars, edges, end, longest_step, time, shape, jumps, ends_anew):  # type: ignore[no-untyped-def]
     """What comes to what is ahead of each node because of a shape, at equal steps of the output.
 
@@ -128,7 +129,7 @@ def strays_to_end(bars, edges, end, longest_step, time, shape, jumps, ends_anew)
     return more
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def _goes_on(more, jumps, to_end, per_sample, step, per_quantum):  # type: ignore[no-untyped-def]
     """What is ahead of ways that break off at a moment to go on at once."""
     to, cost, plays, _ = jumps
@@ -140,7 +141,7 @@ def _goes_on(more, jumps, to_end, per_sample, step, per_quantum):  # type: ignor
     return least
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def least_after_edge(more, edges):  # type: ignore[no-untyped-def]
     """The least that comes after each edge that is taken in each block of `BLOCK` steps of time, and what it costs itself.
 

@@ -1,10 +1,11 @@
 """Numeric kernels of what lies between a bar and the end: arrays and scalars only, no checks, as in `_kernels_ways.py`."""
 
-import numba
 import numpy as np
 
+from evenseam.core.jit import kernel
 
-@numba.njit(cache=True, nogil=True)
+
+@kernel
 def cheapest_to_end(steps, edge_first, edge_to, edge_cost, end, per_sample, longest_step, sweeps):  # type: ignore[no-untyped-def]
     """What the cheapest way from each node to `end` costs, by Bellman and Ford, playing on costing `-per_sample`.
 
@@ -33,7 +34,7 @@ def cheapest_to_end(steps, edge_first, edge_to, edge_cost, end, per_sample, long
     return cost, False
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def cheapest_to_end_counted(  # type: ignore[no-untyped-def]
     steps, edges, end, layers, per_sample, longest_step, jumps, ends_anew
 ):
@@ -78,7 +79,7 @@ def cheapest_to_end_counted(  # type: ignore[no-untyped-def]
     return cost, plays
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def music_left(steps, edges, end, layers, longest_step, jumps, ends_anew):  # type: ignore[no-untyped-def]
     """The least and the most that can be played from each node to `end`, by the seams that were taken before.
 

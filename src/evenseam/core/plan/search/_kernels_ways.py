@@ -1,12 +1,12 @@
 """Numeric kernels of planning: arrays and scalars only, no checks; callers make exactly what is wanted here."""
 
-import numba
 import numpy as np
 
+from evenseam.core.jit import kernel
 from evenseam.core.plan.search._kernels_shape import block_of, counted_elsewhere, still_strays, strays
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def cheapest_labels(  # type: ignore[no-untyped-def]
     bars, edges, starts, end, limits, quantum, bound, layers, room, shape, still, known_cost
 ):
@@ -124,7 +124,7 @@ def cheapest_labels(  # type: ignore[no-untyped-def]
     return cost, at, came, taken, began
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def places_met(  # type: ignore[no-untyped-def]
     labels, base, buckets, bars, edges, places, end, since, asked, speed, bounds, shape, still, most_debt, missed, table
 ):
@@ -215,7 +215,7 @@ def places_met(  # type: ignore[no-untyped-def]
     return _starts(best, place_at, most, missed, table)
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def _offer(  # type: ignore[no-untyped-def]
     best, still, goes, debt, layer, value, sounds, rest, place, state, edge, span, asked, speed
 ):
@@ -234,7 +234,7 @@ def _offer(  # type: ignore[no-untyped-def]
         of[0], of[1], of[2], of[3], of[4] = landed, landed + rest, place, state, edge
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def _starts(best, place_at, most, missed, table):  # type: ignore[no-untyped-def]
     """What was kept, as `places_met` returns it."""
     best_cost, best_of = best
@@ -257,7 +257,7 @@ def _starts(best, place_at, most, missed, table):  # type: ignore[no-untyped-def
     return cost, rows
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def gone_beyond(cost, at, first_bucket, followed, end, most):  # type: ignore[no-untyped-def]
     """The states of a table, int64, whose ways have come further than `followed`; none at `end`, nor above a cost.
 
@@ -276,7 +276,7 @@ def gone_beyond(cost, at, first_bucket, followed, end, most):  # type: ignore[no
     return found[:n]
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, layers, ahead, still):  # type: ignore[no-untyped-def]
     """Cost and state of the cheapest way of a table that plays at a moment, in a bar; infinite and -1 where there is none.
 
@@ -316,7 +316,7 @@ def broken_off(labels, base, buckets, steps, since, moment, inside_bar_cost, lay
     return least, found
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def walked_back(came, taken, state):  # type: ignore[no-untyped-def]
     """Where a state of `cheapest_labels` goes back to: the number of the start, and the edges on the way, the last one first.
 
@@ -332,7 +332,7 @@ def walked_back(came, taken, state):  # type: ignore[no-untyped-def]
     return -1 - state, edges[:n].copy()
 
 
-@numba.njit(cache=True, nogil=True)
+@kernel
 def along_ways(came, taken, percentiles):  # type: ignore[no-untyped-def]
     """The seams on the way to every state of `cheapest_labels`, and the lowest percentile among them.
 

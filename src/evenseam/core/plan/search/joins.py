@@ -16,8 +16,6 @@ from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import minimum_filter1d
-from scipy.spatial.distance import cdist
 
 from evenseam.core.chart.chart import Chart
 from evenseam.core.chart.description import COLOUR, COLOUR_WEIGHT, NOTES, NOTES_WEIGHT
@@ -183,6 +181,8 @@ class Joins:
         """What speaks against joins from some beats: what is held there and does not go on; (rows, beats)."""
         held, total = self._held, self._held.sum(axis=1)
         # Of two numbers the excess of the one over the other is half of how far they are apart and of how much bigger it is.
+        from scipy.spatial.distance import cdist  # loaded where joins are weighed, not where they are read
+
         excess = (cdist(held[rows], held, "cityblock") + total[rows, None] - total) / 2
         return np.asarray(_CUT_OFF_WEIGHT * excess, dtype=np.float32)
 
@@ -203,6 +203,8 @@ class Joins:
             for row, values in enumerate(differ, start):
                 total[: n - row] += values[row:]
         usual = total / (n - np.arange(n))
+        from scipy.ndimage import minimum_filter1d
+
         least = minimum_filter1d(usual, 2 * meter + 1, mode="nearest")
         support = np.clip((n - np.arange(n)) / (8.0 * meter), 0, 1)
         return (_REPETITION_WEIGHT * support * (usual - least)).astype(np.float32)

@@ -1,40 +1,14 @@
-/** What is played: stretches of sound at their places on one clock. Times of the clock are counted in samples of its rate. */
-
-export const BUSES = ['music', 'own'] as const
-export type Bus = (typeof BUSES)[number]
+/** The order in which a programme is played. Places are counted in samples of its rate. */
 
 /** Over so long what begins, ends or takes over in the middle of a sound does not click. */
 export const FADE_S = 0.008
-
-export interface Part {
-  /** Where its sound is asked for; another address is another sound. */
-  url: string
-  /** The rate it is asked for at; that of all parts of a programme is the same. */
-  rate: number
-  channels: number
-  lengthSamples: number
-  /** Where it starts on the programme's clock. */
-  atS: number
-  /** The music, or the picture's own sound. */
-  bus: Bus
-}
-
-export interface Programme {
-  /** What it is a form of: going over to another form of the same thing, the position stays and playing goes on. */
-  of: string
-  lengthS: number
-  parts: Part[]
-}
 
 export interface Span {
   fromS: number
   toS: number
 }
 
-const DEFAULT_RATE_HZ = 48_000
 const LEAST_LOOP_S = 0.1
-
-export const rateOf = (programme: Programme | null): number => programme?.parts[0]?.rate ?? DEFAULT_RATE_HZ
 
 /** A stretch of the programme that is played, and the sample of the run at which it begins. */
 export interface Lap {
@@ -43,7 +17,7 @@ export interface Lap {
   at: number
 }
 
-/** The order in which a programme is played: straight on, or again and again between two moments. In samples. */
+/** Straight on, or again and again between two moments. */
 export class Course {
   readonly loop: { from: number; until: number } | null
 
