@@ -29,7 +29,10 @@ def main() -> None:
             path = Path(folder, "long.mp3")
             write_long(path, minutes)
             seconds = sum(block.shape[1] for block in open_stream(path).blocks) / open_stream(path).rate
-            for words in (["listen", str(path)], ["fit", str(path), "--to", "10:00", "--out", str(Path(folder, "cue.wav"))]):
+            for words in (
+                ["listen", str(path)],
+                ["fit", str(path), "--uncached", "--to", "10:00", "--out", str(Path(folder, "cue.wav"))],
+            ):
                 spent_s, peak_mb = run(words)
                 print(
                     f"{seconds / 60:4.0f} minutes of MP3, {words[0]:6s} {spent_s:6.1f} s "

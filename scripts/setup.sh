@@ -113,6 +113,16 @@ make_front_end() {
   fi
 }
 
+# Numeric kernels are compiled now, or the first who asks for a fit waits for it.
+compile_kernels() {
+  local stamp
+  stamp=$(find src/evenseam/core -name '_kernels*.py' | sort | xargs cat src/evenseam/core/jit.py src/evenseam/ops/kernels.py requirements.txt | sha256sum | cut -d' ' -f1)
+  if is_current kernels "$stamp"; then return 0; fi
+  say "compiling numeric kernels"
+  quietly "$VENV/bin/python" -m evenseam.ops.kernels
+  mark_current kernels "$stamp"
+}
+
 setup_all() {
   mkdir -p "$STAMPS" 2>/dev/null || stop "nothing can be written in $(pwd); move the checkout or free some space"
   local free
@@ -122,5 +132,6 @@ setup_all() {
   fi
   install_packages "$1"
   make_venv "$1"
+  compile_kernels
   make_front_end
 }

@@ -2,6 +2,8 @@
 import { FADE_S, type Lap } from './course'
 import { NEARLY_NOTHING, stepsOf, type GainStep, type Levelled } from './gains'
 
+const LATE_S = 0.003 // a render quantum: what is put on the clock for earlier may be past when it gets there
+
 /** A step at a moment of the context's clock, in seconds. */
 type Step = Omit<GainStep, 'at'> & { atS: number }
 
@@ -23,7 +25,7 @@ export class LevelGain {
   /** Have a further lap follow its level. */
   lay(lap: Lap): void {
     this.laps.push(lap)
-    this.append(this.stepsFor(lap))
+    this.append(fromNow(this.stepsFor(lap), this.context.currentTime + LATE_S))
   }
 
   /** From a moment on follow another level; it is gone over to, not jumped. */
@@ -59,6 +61,12 @@ export class LevelGain {
       atS: Math.max(0, this.toS(at + step.at - from)),
     }))
   }
+}
+
+/** Steps of which some are past already: the audio clock would move those to now, and every line from them. */
+function fromNow(steps: Step[], nowS: number): Step[] {
+  if (!steps.length || steps[0]!.atS >= nowS) return steps
+  return [{ atS: nowS, gain: valueAt(steps, nowS), by: 'set' }, ...steps.filter((step) => step.atS > nowS)]
 }
 
 function put(gain: AudioParam, step: Step): void {

@@ -61,9 +61,13 @@ class FakeParam {
   }
 }
 
-function laidOut(of: Levelled) {
+function laidOut(of: Levelled, nowS = -1) {
   const param = new FakeParam()
-  const context = { sampleRate: RATE, createGain: () => ({ gain: param }) } as unknown as BaseAudioContext
+  const context = {
+    sampleRate: RATE,
+    currentTime: nowS,
+    createGain: () => ({ gain: param }),
+  } as unknown as BaseAudioContext
   return { param, level: new LevelGain(context, of, (sample) => sample / RATE) }
 }
 
@@ -108,6 +112,14 @@ describe.each(CASES)('gains of %s', (_, of) => {
     level.lay({ from, until, at: 0 })
     for (let sample = Math.max(from, of.at_samples); sample < Math.min(until, end); sample++)
       expect(param.at((sample - from) / RATE)).toBeCloseTo(expected(of, sample - of.at_samples), 3)
+  })
+
+  it('are those of a mixdown from now on where a part of them is past already', () => {
+    const { param, level } = laidOut(of, 0.2)
+    level.lay({ from: 0, until: end, at: 0 })
+    for (let sample = Math.max(204, of.at_samples); sample < end; sample++)
+      expect(param.at(sample / RATE)).toBeCloseTo(expected(of, sample - of.at_samples), 3)
+    expect(Math.min(...param.events.map((e) => e.atS))).toBeGreaterThan(0.2)
   })
 
   it('are gone over to, and come from, without a jump', () => {

@@ -108,6 +108,24 @@ describe('the player as state', () => {
     expect(set().player.monitorDb.value).toBe(-20)
   })
 
+  it('plays what comes soon after it was asked to, and not what comes much later', async () => {
+    const { player, fake } = set()
+    player.toggle()
+    fake.isPlaying = false
+    programme.value = { of: 'cue 1', revision: 'a' } as MadeProgramme
+    await nextTick()
+    expect(fake.play).toHaveBeenCalledTimes(2)
+    programme.value = null
+    await nextTick()
+    const now = performance.now()
+    player.toggle()
+    vi.spyOn(performance, 'now').mockReturnValue(now + 60_000)
+    programme.value = { of: 'cue 2', revision: 'b' } as MadeProgramme
+    await nextTick()
+    expect(fake.play).toHaveBeenCalledTimes(2)
+    vi.restoreAllMocks()
+  })
+
   it('loads what is to be played whenever that changes', async () => {
     const { fake } = set()
     const made = { of: 'cue 1', revision: 'a' } as MadeProgramme

@@ -5,6 +5,7 @@ import { Player } from './player'
 import type { Span } from './course'
 
 const MONITOR_KEY = 'monitor-db'
+const SOON_MS = 2000
 
 /** The player as state: where it is and whether it plays, followed once a screen frame. A loop is played again and again. */
 export function usePlayer(programme: Ref<MadeProgramme | null>) {
@@ -16,6 +17,8 @@ export function usePlayer(programme: Ref<MadeProgramme | null>) {
   /** How far the loudspeaker is turned down, in dB; files are not changed by it. */
   const monitorDb = ref(Number(localStorage.getItem(MONITOR_KEY)) || 0)
   let frame = 0
+  /** When it was to play and there was nothing yet: what comes soon is played then. */
+  let askedAtMs = -Infinity
 
   const player = new Player({
     ended: settle,
@@ -35,6 +38,7 @@ export function usePlayer(programme: Ref<MadeProgramme | null>) {
 
   async function play(fromS?: number, untilS?: number): Promise<void> {
     failure.value = ''
+    if (!programme.value) askedAtMs = performance.now()
     const [from, span] = [fromS ?? player.nowS, loop.value]
     const isInside = span && from >= span.fromS - 0.02 && from < span.toS - 0.02
     const started = player.play(span && untilS === undefined && !isInside ? span.fromS : from, untilS)
@@ -47,7 +51,14 @@ export function usePlayer(programme: Ref<MadeProgramme | null>) {
     settle()
   }
 
-  watch(programme, (value) => then(() => player.load(value)), { immediate: true })
+  function load(value: MadeProgramme | null): void {
+    then(() => player.load(value))
+    if (!value || performance.now() - askedAtMs > SOON_MS) return
+    askedAtMs = -Infinity
+    void play()
+  }
+
+  watch(programme, load, { immediate: true })
   watch(loop, (span) => player.setLoop(span))
   watch(
     monitorDb,
