@@ -1,7 +1,7 @@
-"""Fixtures shared by all tests: the demo tracks, heard once a process, and small sounds of known beats."""
+"""Fixtures shared by all tests: the demo tracks, heard once for all processes, and small sounds of known beats."""
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
@@ -13,8 +13,10 @@ from evenseam.core.audio.decode import Audio, decode
 from evenseam.core.chart import Chart
 from evenseam.core.listen import listen
 from evenseam.core.plan.planner import Planner
+from evenseam.core.plan.search.joins import Joins
 from evenseam.demo.load import MUSIC
 from evenseam.demo.scores import LICENSED, SCORES, Score
+from tests.prepared import SOURCE, prepared
 
 # Every run tries the same examples, so that what fails once fails again; `--hypothesis-profile explore` looks for new ones.
 settings.register_profile("same", derandomize=True)
@@ -45,8 +47,16 @@ def music_file(score: Score) -> Path:
 def heard(slug: str) -> HeardTrack:
     score = ALL_SCORES[slug]
     audio = decode(music_file(score))
+    kept = prepared(f"heard-{slug}", [SOURCE / "core", music_file(score)], partial(_hear, audio))
+    chart = Chart.from_bytes((kept / "chart").read_bytes())
+    joins = Joins.from_bytes(chart, (kept / "joins").read_bytes())
+    return HeardTrack(score, audio, chart, Planner(chart, audio.samples, joins))
+
+
+def _hear(audio: Audio, into: Path) -> None:
     chart = listen(audio)
-    return HeardTrack(score, audio, chart, Planner(chart, audio.samples))
+    (into / "chart").write_bytes(chart.to_bytes())
+    (into / "joins").write_bytes(Joins(chart).to_bytes())
 
 
 @pytest.fixture(params=_TRIED)

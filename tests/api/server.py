@@ -1,6 +1,7 @@
 """A MariaDB and a music catalogue of the tests' own, and the application on them."""
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -20,6 +21,7 @@ from evenseam.catalogue.app import Weather, create_catalogue
 from evenseam.ops.mariadb import FAST, MariaDbServer
 from evenseam.settings import Settings
 from evenseam.store.database import create_if_missing, migrate
+from tests.prepared import SOURCE, prepared
 
 STARTS_WITHIN_S = 240
 WEB = Path(__file__).parents[2] / "web" / "dist"
@@ -34,17 +36,28 @@ def free_port() -> int:
 @contextmanager
 def own_database() -> Iterator[tuple[str, Path]]:
     """A migrated, empty database on loopback and a data folder; both gone afterwards. Yields address and folder."""
+    empty = prepared("database", [SOURCE / "store" / "migrations", SOURCE / "ops" / "mariadb.py"], _make_database)
     where = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
     with tempfile.TemporaryDirectory(prefix="evenseam-db-", dir=where) as folder, tempfile.TemporaryDirectory() as data:
-        server = MariaDbServer(Path(folder), free_port(), FAST)
-        server.start()
-        try:
-            url = server.url("evenseam")
-            create_if_missing(url)
-            migrate(url)
+        shutil.copytree(empty, folder, dirs_exist_ok=True)
+        with _running(Path(folder)) as url:
             yield url, Path(data)
-        finally:
-            server.stop()
+
+
+def _make_database(folder: Path) -> None:
+    with _running(folder) as url:
+        create_if_missing(url)
+        migrate(url)
+
+
+@contextmanager
+def _running(folder: Path) -> Iterator[str]:
+    server = MariaDbServer(folder, free_port(), FAST)
+    server.start()
+    try:
+        yield server.url("evenseam")
+    finally:
+        server.stop()
 
 
 @contextmanager
