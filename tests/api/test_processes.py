@@ -24,7 +24,7 @@ from tests.conftest import drum_loop
 
 pytestmark = pytest.mark.xdist_group("processes")  # they share two applications
 
-JOBS = 80
+JOBS = 40
 
 
 @dataclass(frozen=True)
@@ -110,7 +110,7 @@ def test_many_jobs_are_done_once_though_a_process_and_a_worker_are_killed(pair: 
 
     with ThreadPoolExecutor(4) as pool:
         assert set(pool.map(add, enumerate(recordings(tmp_path)))) == {201}
-    until_done(pair, 20)
+    until_done(pair, 10)
     wait_for(lambda: {j.leased_by for j in jobs(pair) if j.state == "running"}, lambda owners: len(owners) == 2)
     worker = Random(3).choice(workers_of(pair.second))
     assert psutil.Process(worker.ppid()).num_threads() == 1, "nothing is forked beside a thread that may hold something"
@@ -175,7 +175,7 @@ def instance(application: Application) -> str:
 
 def test_a_process_that_starts_again_takes_up_what_it_had_at_once(pair: Pair, tmp_path: Path) -> None:
     pair.second.stop()
-    write_wav(tmp_path / "long.wav", drum_loop(120.0).samples, 22_050, "int16")
+    write_wav(tmp_path / "long.wav", drum_loop(45.0).samples, 22_050, "int16")
     address = f"/productions/{pair.production}/tracks"
     pair.first.api.post(address, params={"file_name": "long.wav"}, content=(tmp_path / "long.wav").read_bytes())
     wait_for(lambda: jobs(pair)[-1].state, lambda state: state == "running")

@@ -104,7 +104,7 @@ def _all_of_it(running: Application, elsewhere: Elsewhere, production: int, fold
     again = add("again.wav", 9.0)
     wait_for(lambda: track(again)["state"], lambda state: state == "ready")
 
-    lost = add("lost.wav", 120.0)
+    lost = add("lost.wav", 45.0)
     wait_for(lambda: track(lost)["job"]["progress"], lambda progress: progress > 0)
     elsewhere.stop()
     waiting = wait_for(lambda: track(lost)["job"], lambda job: job["state"] == "waiting" and job["stage"])
