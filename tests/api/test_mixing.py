@@ -150,6 +150,7 @@ def test_levels_go_along_to_a_new_version_of_the_picture(client: TestClient, ids
     assert [{k: v for k, v in level.items() if k != "cue_id"} for level in mix["cues"]] == [
         {k: v for k, v in level.items() if k != "cue_id"} for level in client.get(f"{picture}/mix").json()["cues"]
     ]
+    assert mix["cues"][0]["cue_id"] in {c["id"] for c in production_of(client, ids)["cues"] if c["picture_id"] == new["id"]}
     carried = {p["gain_db"]: p["at_flicks"] for p in mix["buses"][0]["points"]}
     kept = {s.name: s for s in RECUT.sheet.shots}
     expected = {-float(k): kept[s.name] for k, s in enumerate(shots) if s.name in kept and shows(kept[s.name], s)}

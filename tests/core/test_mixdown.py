@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evenseam.core.mix.curves import CurveError, GainCurve, GainPoint
+from evenseam.core.plan.model import Fade
 from evenseam.core.render import Bus, Clip, Mixdown, Programme, Recorded, alone
 from evenseam.core.render.programme import ProgrammeError
 
@@ -55,6 +56,17 @@ def test_any_block_in_any_order_is_that_of_the_whole(rate: int, asked: list[tupl
         block = mixdown.block(start, start + length)
         stop = min(start + length, 6 * RATE)
         assert np.array_equal(block[:, : stop - start], printed[:, start:stop])
+
+
+def test_fades_begin_and_end_with_their_clip_and_their_bus() -> None:
+    ones = {"one": Recorded(np.ones((1, 500), dtype=np.float32), RATE)}
+    clip = Clip("one", 100, 500, fade_in=Fade(50), fade_out=Fade(101))
+    bus = Bus("music", fade_in=Fade(200), fade_out=Fade(401))
+    out = Mixdown(Programme(RATE, 1, 800, (clip,), (bus,)), ones).block(0, 800)[0]
+    at = np.arange(800)
+    of_clip = np.clip((at - 100) / 50, 0, 1) * np.clip((599 - at) / 100, 0, 1)
+    of_bus = np.clip(at / 200, 0, 1) * np.clip((799 - at) / 400, 0, 1)
+    assert np.abs(out - of_clip * of_bus).max() < 1e-6
 
 
 def test_gain_curves_of_clips_and_buses_multiply() -> None:
